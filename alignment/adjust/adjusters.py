@@ -1,0 +1,134 @@
+"""Adjusters as the job file gives them: what one unit, or each choice, does to the state."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from alignment.checker import Checker
+
+MOST_SETTINGS = 1000
+_NEARLY = 1e-9
+
+
+@dataclass(frozen=True)
+class Adjuster:
+    """One adjuster. ``effect`` is the change of each named quantity for one unit, degrees or millimetres.
+
+    With ``choices`` instead, each names its own effects and there are no units to count.
+    """
+
+    id: str
+    kind: str = ""
+    unit: str = ""
+    step: float = 1.0
+    minimum: float = 0.0
+    maximum: float = 0.0
+    installed: float | str = 0.0
+    cost: float = 1.0
+    effect: Mapping[str, float] = field(default_factory=dict)
+    choices: Mapping[str, Mapping[str, float]] | None = None
+
+
+def parse_adjusters(check: Checker, value: object, names: frozenset[str]) -> list[Adjuster]:
+    """The adjusters of a job file."""
+    found: list[Adjuster] = []
+    ids: set[str] = set()
+    for index, entry in enumerate(check.items("/adjusters", value)):
+        at = f"/adjusters/{index}"
+        adjuster = _parse_adjuster(check, at, entry, names)
+        if adjuster is None:
+            continue
+        if adjuster.id in ids:
+            check.fault(f"{at}/id", f"another adjuster is already called {check.shown(adjuster.id)}")
+        ids.add(adjuster.id)
+        found.append(adjuster)
+    return found
+
+
+def _parse_adjuster(check: Checker, at: str, entry: object, names: frozenset[str]) -> Adjuster | None:
+    before = len(check.faults)
+    if not isinstance(entry, dict):
+        check.fault(at, f"expected an object, got {check.shown(entry)}")
+        return None
+    by_choice = "choices" in entry
+    required = ("id", "choices") if by_choice else ("id", "effect", "min", "max")
+    optional = ("kind", "unit", "installed", "cost") + (() if by_choice else ("step",))
+    check.keys(at, entry, required, optional)
+    texts = {key: check.text(f"{at}/{key}", entry[key]) or "" for key in ("id", "kind", "unit") if key in entry}
+    cost = check.number(f"{at}/cost", entry.get("cost", 1))
+    if by_choice:
+        choices = _parse_choices(check, at, entry, names)
+        if len(check.faults) > before:
+            return None
+        installed = _as_key(entry.get("installed", 0))
+        return Adjuster(**texts, cost=cost or 0.0, installed=installed, choices=choices)
+    step = check.length(f"{at}/step", entry.get("step", 1), above_zero=True)
+    low, high, installed_at = (
+        check.length(f"{at}/{key}", entry.get(key, 0)) for key in ("min", "max", "installed")
+    )
+    effect = _parse_effect(check, f"{at}/effect", entry.get("effect", {}), names)
+    if step is not None and low is not None and high is not None and installed_at is not None:
+        _check_reach(check, at, step, low, high, installed_at)
+    if len(check.faults) > before:
+        return None
+    return Adjuster(
+        **texts, step=step or 1.0, minimum=low or 0.0, maximum=high or 0.0, installed=installed_at or 0.0,
+        cost=cost or 0.0, effect=effect,
+    )  # fmt: skip
+
+
+def _check_reach(check: Checker, at: str, step: float, low: float, high: float, installed: float) -> None:
+    if low > high:
+        check.fault(f"{at}/min", f"expected at most the maximum {high:g}, got {low:g}")
+    elif not low - _NEARLY <= installed <= high + _NEARLY:
+        check.fault(f"{at}/installed", f"expected a position between {low:g} and {high:g}, got {installed:g}")
+    else:
+        down = math.floor((installed - low) / step + _NEARLY)
+        up = math.floor((high - installed) / step + _NEARLY)
+        if down + up + 1 > MOST_SETTINGS:
+            check.fault(f"{at}/step", f"expected at most {MOST_SETTINGS:,} settings, got {down + up + 1:,}")
+
+
+def _as_key(installed: object) -> str:
+    if isinstance(installed, float) and installed.is_integer():
+        return str(int(installed))
+    return str(installed)
+
+
+def _parse_choices(
+    check: Checker, at: str, entry: Mapping[str, Any], names: frozenset[str]
+) -> dict[str, dict[str, float]]:
+    value = entry["choices"]
+    if not isinstance(value, dict):
+        check.fault(f"{at}/choices", f"expected an object, got {check.shown(value)}")
+        return {}
+    if len(value) > MOST_SETTINGS:
+        check.fault(f"{at}/choices", f"expected at most {MOST_SETTINGS:,} choices, got {len(value):,}")
+        return {}
+    installed = entry.get("installed", 0)
+    if isinstance(installed, bool) or not isinstance(installed, int | float | str):
+        check.fault(f"{at}/installed", f"expected the name of a choice, got {check.shown(installed)}")
+    elif _as_key(installed) not in value:
+        check.fault(f"{at}/installed", f"expected one of the choices, got {check.shown(installed)}")
+    return {
+        key: _parse_effect(check, check.under(f"{at}/choices", key), item, names) for key, item in value.items()
+    }
+
+
+def _parse_effect(check: Checker, at: str, value: object, names: frozenset[str]) -> dict[str, float]:
+    if not isinstance(value, dict):
+        check.fault(at, f"expected an object, got {check.shown(value)}")
+        return {}
+    effect = {}
+    for path, item in value.items():
+        pointer = check.under(at, path)
+        if path not in names:
+            check.fault(pointer, "this vehicle has no such quantity")
+            continue
+        number = (check.length if path.endswith("_mm") else check.angle)(pointer, item)
+        if number is not None:
+            effect[path] = number
+    return effect

@@ -1,0 +1,53 @@
+"""Errors of the core: the data is in attributes, the text is made from the data."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class AlignmentError(Exception):
+    """Base of every error that the core raises on purpose."""
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One thing wrong with a job file.
+
+    ``pointer`` is an RFC 6901 JSON pointer, empty for the file as a whole.
+    """
+
+    pointer: str
+    message: str
+
+    def __str__(self) -> str:
+        line = f"{self.pointer}: {self.message}"
+        return line.encode("unicode_escape").decode("ascii") if not line.isprintable() else line
+
+
+class JobFileError(AlignmentError, ValueError):
+    """A job file is refused; ``faults`` lists every reason that was found."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self.faults = faults
+        super().__init__("\n".join(str(fault) for fault in faults))
+
+
+class TypedValueError(AlignmentError, ValueError):
+    """What a person typed cannot be read as the value that was asked for."""
+
+    def __init__(self, typed: str, expected: str) -> None:
+        self.typed = typed
+        self.expected = expected
+        shown = typed if len(typed) <= 30 else typed[:30] + "…"
+        super().__init__(f"Cannot read “{shown}”. Type {expected}.")
+
+
+class UnknownQuantityError(AlignmentError, KeyError):
+    """A quantity was asked for that this vehicle does not have."""
+
+    def __init__(self, path: str) -> None:
+        self.path = path
+        super().__init__(path)
+
+    def __str__(self) -> str:
+        return f"this vehicle has no quantity “{self.path}”"

@@ -1,0 +1,182 @@
+"""From the state to what people ask: toe against a line, thrust, scrub, cross values.
+
+Every result is a linear combination of unknowns, so that its uncertainty follows from the one covariance with
+all correlations.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.errors import UnknownQuantityError
+from alignment.quantities import QUANTITIES
+from alignment.solve import Estimate, Solution, Suspect
+from alignment.state import Layout
+from alignment.vehicle import SIDES, Vehicle, side_sign
+from alignment.verdict import Rule, judge
+
+FORMAT = "rectaxis-results"
+VERSION = 1
+
+Combination = dict[int, float]
+
+
+@dataclass(frozen=True)
+class Result:
+    """One quantity of a vehicle: where it stands in the results, and of which unknowns it is made."""
+
+    path: str
+    quantity: str
+    combination: Combination
+
+
+def _only(index: int | None, factor: float = 1.0) -> Combination:
+    return {} if index is None else {index: factor}
+
+
+def _sum(*parts: Combination) -> Combination:
+    total: Combination = {}
+    for part in parts:
+        for index, factor in part.items():
+            total[index] = total.get(index, 0.0) + factor
+    return {index: factor for index, factor in total.items() if factor != 0.0}
+
+
+def _minus(part: Combination) -> Combination:
+    return {index: -factor for index, factor in part.items()}
+
+
+def results_of(layout: Layout) -> dict[str, Result]:
+    """Every quantity that applies to the layout's vehicle, by path, in the order of the results file."""
+    vehicle = layout.vehicle
+    found: list[Result] = []
+    for axle in vehicle.axles:
+        found += _axle_results(layout, axle.number, steers=axle.steers)
+    found += _vehicle_results(layout)
+    return {result.path: result for result in found}
+
+
+def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result]:
+    at = f"axles/{axle}"
+
+    def result(quantity: str, combination: Combination, side: str = "") -> Result:
+        return Result(f"{at}/{side}/{quantity}" if side else f"{at}/{quantity}", quantity, combination)
+
+    yield result("bearing_deg", _only(layout.bearing(axle)))
+    yield result("total_toe_deg", _only(layout.total_toe(axle)))
+    yield result("offset_mm", _only(layout.offset(axle)))
+    yield result("setback_mm", _only(layout.setback(axle)))
+    wheel: dict[tuple[str, str], Combination] = {}
+    for side in SIDES:
+        toe = _sum(_only(layout.total_toe(axle), 0.5), _only(layout.bearing(axle), side_sign(side)))
+        yield result("toe_deg", toe, side)
+        thrust_axle = layout.vehicle.thrust_axle
+        if thrust_axle is not None:
+            thrust = _only(layout.bearing(thrust_axle), -side_sign(side))
+            yield result("toe_thrust_deg", _sum(toe, thrust), side)
+        for name in ("camber", "caster", "sai") if steers else ("camber",):
+            wheel[side, name] = _only(layout.find(f"{at}/{side}/{name}_deg"))
+            yield result(f"{name}_deg", wheel[side, name], side)
+        if steers:
+            yield result("included_deg", _sum(wheel[side, "sai"], wheel[side, "camber"]), side)
+    for name in ("camber", "caster", "sai") if steers else ("camber",):
+        yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
+
+
+def _vehicle_results(layout: Layout) -> Iterable[Result]:
+    vehicle = layout.vehicle
+    if vehicle.thrust_axle is not None:
+        thrust = _only(layout.bearing(vehicle.thrust_axle))
+        yield Result("thrust_angle_deg", "thrust_angle_deg", thrust)
+        if vehicle.first_steered is not None:
+            steer = _only(layout.bearing(vehicle.first_steered.number))
+            yield Result("steer_ahead_deg", "steer_ahead_deg", _sum(steer, _minus(thrust)))
+    for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", vehicle.steered_pairs)):
+        for front, rear in pairs:
+            difference = _sum(_only(layout.bearing(rear)), _minus(_only(layout.bearing(front))))
+            yield Result(f"{quantity}/{front}-{rear}", quantity, difference)
+
+
+def nameable(vehicle: Vehicle) -> frozenset[str]:
+    """Paths of all quantities that a specification or an effect may name on this vehicle."""
+    from alignment.vehicle import default_datum  # noqa: PLC0415 - only the paths are wanted, any datum gives them
+
+    paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
+    for axle in vehicle.axles:
+        if axle.steers:
+            paths |= {f"axles/{axle.number}/toe_out_{way}_turn_deg" for way in SIDES}
+    return frozenset(paths)
+
+
+@dataclass(frozen=True)
+class PhaseResults:
+    """All results of one phase: ``estimates`` by path, None where undetermined."""
+
+    solution: Solution
+    estimates: dict[str, Estimate | None]
+    verdicts: tuple[dict[str, Any], ...]
+    suspects: tuple[Suspect, ...]
+
+    @classmethod
+    def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
+        """Results and verdicts of a solved phase."""
+        estimates = {
+            path: solution.estimate(result.combination, length=QUANTITIES[result.quantity].unit == "mm")
+            for path, result in results_of(solution.layout).items()
+        }
+        verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
+        return cls(solution, estimates, verdicts, tuple(solution.suspects()))
+
+    def value(self, path: str) -> float | None:
+        """The value at a path, None where undetermined. **Raises** UnknownQuantityError for no such path."""
+        if path not in self.estimates:
+            raise UnknownQuantityError(path)
+        estimate = self.estimates[path]
+        return None if estimate is None else estimate.value
+
+    def as_dict(self) -> dict[str, Any]:
+        """The phase as the results file gives it."""
+        solution, vehicle = self.solution, self.solution.layout.vehicle
+        answer: dict[str, Any] = {"axles": [{"axle": a.number, "left": {}, "right": {}} for a in vehicle.axles]}
+        answer |= {name: [] for name in ("scrub_deg", "parallelism_deg")}
+        for path, estimate in self.estimates.items():
+            if estimate is not None:
+                _place(answer, path, {"value": estimate.value + 0.0, "u": estimate.u})
+        suspects = [
+            {"reading": s.reading, "sigmas": s.sigmas, "message": suspicion(solution, s)} for s in self.suspects
+        ]
+        return answer | {
+            "undetermined": [path for path, estimate in self.estimates.items() if estimate is None],
+            "redundancy": solution.redundancy,
+            "consistent": solution.consistent,
+            "suspect": suspects,
+            "verdicts": list(self.verdicts),
+        }
+
+
+def _place(answer: dict[str, Any], path: str, entry: dict[str, Any]) -> None:
+    match path.split("/"):
+        case ["axles", number, quantity]:
+            answer["axles"][int(number) - 1][quantity] = entry
+        case ["axles", number, side, quantity]:
+            answer["axles"][int(number) - 1][side][quantity] = entry
+        case [quantity, pair]:
+            answer[quantity].append({"axles": [int(n) for n in pair.split("-")]} | entry)
+        case [quantity]:
+            answer[quantity] = entry
+
+
+def suspicion(solution: Solution, suspect: Suspect) -> str:
+    """What disagrees and what to read again, in a sentence."""
+    reading = solution.readings[suspect.reading]
+    amount = f"{abs(suspect.residual):.1f} mm" if reading.UNIT == "mm" else f"{abs(suspect.residual):.2f}°"
+    title = reading.title()
+    return (
+        f"The {title} disagree with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful reading "
+        "explains. Read them again and look for a beam that is blocked or a head that moved."
+        if reading.UNIT == "mm"
+        else f"The {title} disagrees with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful "
+        "reading explains. Read it again and look for a loose clamp or a gauge that is not seated."
+    )

@@ -1,0 +1,111 @@
+"""What stands in the yard: axles, the vehicle they make, and the line angles are given against.
+
+Lengths are millimetres. Axles are numbered from the front, from 1; positions are distances behind axle 1.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+ROLES = ("steer", "drive", "dead", "lift", "trailer")
+SIDES = ("left", "right")
+
+
+def side_sign(side: str) -> float:
+    """+1 for the left wheel, -1 for the right: a bearing adds to left toe and takes from right toe."""
+    return 1.0 if side == "left" else -1.0
+
+
+@dataclass(frozen=True)
+class Axle:
+    """One axle. ``track_mm`` is measured between the wheels that carry the tools."""
+
+    number: int
+    role: str
+    position_mm: float
+    track_mm: float
+    rigid: bool = False
+    steers: bool = False
+
+
+@dataclass(frozen=True)
+class Vehicle:
+    """A vehicle's layout, taken as exact.
+
+    ``thrust_axle`` is the axle that steers the rear, or None where there is none (one axle, or all steer).
+    ``kingpin_mm`` is the position of a trailer's king pin or drawbar eye, negative, or None.
+    """
+
+    axles: tuple[Axle, ...]
+    thrust_axle: int | None = None
+    kingpin_mm: float | None = None
+
+    def axle(self, number: int) -> Axle:
+        """The axle of that number. **Raises** IndexError where the vehicle has none such."""
+        if not 1 <= number <= len(self.axles):
+            raise IndexError(f"axle {number}: the vehicle has axles 1 to {len(self.axles)}")
+        return self.axles[number - 1]
+
+    @property
+    def first_steered(self) -> Axle | None:
+        """The first axle that steers, or None."""
+        return next((axle for axle in self.axles if axle.steers), None)
+
+    @property
+    def fixed_pairs(self) -> tuple[tuple[int, int], ...]:
+        """Neighbouring axles that both do not steer: the pairs that can scrub."""
+        return self._neighbours(steers=False)
+
+    @property
+    def steered_pairs(self) -> tuple[tuple[int, int], ...]:
+        """Neighbouring axles that both steer: the pairs that should be parallel."""
+        return self._neighbours(steers=True)
+
+    def _neighbours(self, *, steers: bool) -> tuple[tuple[int, int], ...]:
+        pairs = zip(self.axles, self.axles[1:], strict=False)
+        return tuple((a.number, b.number) for a, b in pairs if a.steers == b.steers == steers)
+
+
+def default_thrust_axle(axles: tuple[Axle, ...]) -> int | None:
+    """The axle that steers the rear when none is named.
+
+    The last of two; otherwise the first that drives, or the first that does not steer. None for a single
+    axle or where all axles steer.
+    """
+    if not may_have_thrust_axle(axles):
+        return None
+    if len(axles) == 2:
+        return 2
+    driving = [axle.number for axle in axles if axle.role == "drive"]
+    fixed = [axle.number for axle in axles if not axle.steers]
+    return (driving or fixed)[0]
+
+
+def may_have_thrust_axle(axles: tuple[Axle, ...]) -> bool:
+    """Whether a thrust line means anything on these axles."""
+    return len(axles) > 1 and not all(axle.steers for axle in axles)
+
+
+@dataclass(frozen=True)
+class Datum:
+    """The line that bearings and offsets are given against.
+
+    kind ``axles``: through the middles of axles ``front`` and ``rear``. ``frame``: the frame's centre line.
+    ``kingpin``: through the king pin and the middle of axle ``rear``.
+    """
+
+    kind: str
+    front: int | None = None
+    rear: int | None = None
+
+    def passes_through(self, axle: int) -> bool:
+        """Whether the axle's offset is zero by this datum's definition."""
+        return axle in (self.front, self.rear)
+
+
+def default_datum(vehicle: Vehicle) -> Datum:
+    """Axle 1 and the thrust axle (or the last); the frame where there is one axle only."""
+    if len(vehicle.axles) == 1:
+        return Datum("frame")
+    rear = vehicle.thrust_axle
+    return Datum("axles", 1, rear if rear not in (None, 1) else len(vehicle.axles))
