@@ -1,0 +1,22 @@
+"""What can hurt someone, said at the step where it can. General care; the maker's figures and local rules come first."""
+
+from __future__ import annotations
+
+CAUTIONS: dict[str, tuple[str, ...]] = {
+    "arrive": ("The person who moves the vehicle must see you on the ground.",),
+    "look": ("Chock the wheels before you release a brake or reach underneath. Never trust a jack: use stands.",),
+    "rig": (
+        "Do not look into a beam, and mind mirrors and chrome that throw it back.",
+        "Strap each clamp to the wheel: a head that falls can break a foot.",
+    ),
+    "roll": ("Keep hands clear of a lifted wheel while it turns, and lower on to stands, not on to the jack.",),
+    "read": ("Do not look along a beam. Mind the chrome.",),
+    "judge": (),
+    "set": (
+        "Engine off, wheels chocked, hands clear of the tyre while someone else touches the steering.",
+        "Lock nuts are tightened to the maker's torque: this program does not know it.",
+    ),
+    "prove": ("Road tests within the law, on a flat road, hands light on the wheel.",),
+    "hand-over": (),
+}
+"""Sentences by stage."""

@@ -1,0 +1,60 @@
+"""From numbers typed at stations to the readings that the adjustment takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from alignment.adjust.see import depends_on
+from alignment.procedure.kit import Station
+from alignment.readings import KINDS, Reading
+from alignment.runout import ClampError, judge_clamp
+from alignment.vehicle import Datum, Vehicle
+
+Values = Mapping[str, Mapping[str, float]]
+"""Numbers read, by a station's slot and then by its field."""
+
+
+def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_deg: float) -> dict[str, ClampError]:
+    """The state of each clamp that has runout readings, by the station's slot."""
+    found = {}
+    for station in stations:
+        if station.reading["kind"] != "runout":
+            continue
+        reading = station.with_values(values.get(station.slot, {}))
+        if reading is not None:
+            found[station.slot] = judge_clamp(vehicle, {**reading, "phase": "before"}, limit_deg)
+    return found
+
+
+def readings(stations: Sequence[Station], values: Values, phase: str, accepted: Iterable[str]) -> list[dict[str, Any]]:
+    """The complete readings of one phase, as the job file gives them.
+
+    ``accepted`` are the slots of clamps that run true. Camber on a clamp whose runout was read but not accepted is
+    given as ``raw``, so that the clamp's error is solved for instead of being taken for the wheel's.
+    """
+    found = []
+    raw = {
+        (s.reading["axle"], s.reading["side"])
+        for s in stations
+        if s.reading["kind"] == "runout" and values.get(s.slot) and s.slot not in set(accepted)
+    }
+    for station in stations:
+        reading = station.with_values(values.get(station.slot, {}))
+        if reading is None:
+            continue
+        if reading["kind"] == "camber" and (reading["axle"], reading["side"]) in raw:
+            reading["clamp"] = "raw"
+        found.append({"phase": phase, **reading})
+    return found
+
+
+def still_valid(
+    vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float], moved: Iterable[int]
+) -> bool:
+    """Whether a station's earlier numbers still hold after the wheels of the axles ``moved`` were turned."""
+    reading = station.with_values(values)
+    if reading is None:
+        return False
+    made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
+    return not any(depends_on(vehicle, datum, made, axle) for axle in moved)

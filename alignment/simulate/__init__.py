@@ -1,0 +1,1 @@
+"""Made-up vehicles: the same predictions, plus noise, over a hidden truth."""

@@ -1,0 +1,13 @@
+"""Sets the machine up and starts things, with Python's standard library alone: it runs before anything is installed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+VAR = ROOT / "var"
+PYTHON = ROOT / ".venv" / "bin" / "python"
+
+
+class CannotStartError(Exception):
+    """Something that a person has to put right; the text says what and how."""

@@ -1,0 +1,188 @@
+"""What ``./run`` does."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import sys
+from collections.abc import Sequence
+
+from launch import PYTHON, ROOT, VAR, CannotStartError
+from launch.cluster import Cluster
+from launch.environment import ensure_environment
+from launch.packages import ensure_packages
+
+HELP = """\
+./run demo [--port N]   the demo on made-up data: sets everything up, prints an address to open
+./run serve [--port N]  the same program on your own data, empty at first
+./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
+./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
+./run bench             benchmarks, printed as ratios and counts
+./run lint              ruff and mypy
+./run shots             fresh pictures of the main views into docs/screenshots
+./run help              this text
+"""
+
+
+def _manage(environment: dict[str, str], *words: str) -> None:
+    done = subprocess.run([str(PYTHON), "manage.py", *words], cwd=ROOT, env=os.environ | environment, check=False)
+    if done.returncode != 0:
+        raise CannotStartError(f"manage.py {words[0]} failed; its reason is above.")
+
+
+def _secret_key() -> str:
+    path = VAR / "secret-key"
+    VAR.mkdir(exist_ok=True)
+    if not path.exists():
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT, 0o600), "w") as file:
+            file.write(secrets.token_urlsafe(48))
+    return path.read_text()
+
+
+def _settings(cluster: Cluster, *, demo: bool) -> dict[str, str]:
+    return {
+        "DJANGO_SETTINGS_MODULE": "rectaxis.settings.local",
+        "RECTAXIS_DATABASE": cluster.url,
+        "RECTAXIS_SECRET_KEY": _secret_key(),
+        "RECTAXIS_DEMO": "1" if demo else "",
+    }
+
+
+def _wanted_port(words: Sequence[str]) -> int:
+    match words:
+        case []:
+            return 8000
+        case ["--port", number] if number.isdigit() and 1024 <= int(number) <= 65535:
+            return int(number)
+    raise CannotStartError("Expected --port N with N from 1024 to 65535, or nothing.")
+
+
+def _check_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            raise CannotStartError(
+                f"Port {port} on 127.0.0.1 is taken. Stop what uses it, or choose another: ./run demo --port {port + 1}"
+            ) from None
+
+
+def serve(words: Sequence[str], *, demo: bool) -> int:
+    """Set up and run the server until Ctrl-C; stops what it started."""
+    port = _wanted_port(words)
+    _check_port(port)
+    ensure_packages(browser=False)
+    ensure_environment()
+    cluster = Cluster("demo" if demo else "postgres", durable=True)
+    try:
+        cluster.start()
+        environment = _settings(cluster, demo=demo)
+        _manage(environment, "migrate", "--verbosity", "0")
+        if demo:
+            _manage(environment, "make_demo")
+        _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
+        print(f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n", flush=True)
+        command = [
+            str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
+            "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
+        ]  # fmt: skip
+        return _run_until_stopped(command, environment)
+    finally:
+        cluster.stop()
+
+
+def _run_until_stopped(command: list[str], environment: dict[str, str]) -> int:
+    # In a session of its own the server hears of Ctrl-C from here alone, once.
+    server = subprocess.Popen(command, cwd=ROOT, env=os.environ | environment, start_new_session=True)
+    try:
+        return server.wait()
+    except KeyboardInterrupt:
+        print("\nStopping.", flush=True)
+        return 0
+    finally:
+        if server.poll() is None:
+            server.terminate()
+            try:
+                server.wait(10)
+            except subprocess.TimeoutExpired:
+                server.kill()
+
+
+def add_user(words: Sequence[str]) -> int:
+    """Add or change a user of the program on one's own data."""
+    if len(words) != 2:
+        raise CannotStartError("Expected ./run user NAME ROLE, with ROLE technician or office.")
+    ensure_packages(browser=False)
+    ensure_environment()
+    cluster = Cluster("postgres", durable=True)
+    try:
+        cluster.start()
+        environment = _settings(cluster, demo=False)
+        _manage(environment, "migrate", "--verbosity", "0")
+        _manage(environment, "set_user", *words)
+    finally:
+        cluster.stop()
+    return 0
+
+
+def lint() -> int:
+    """Ruff and mypy; the first failure's status."""
+    ensure_environment()
+    for command in (["ruff", "check", "-q"], ["ruff", "format", "--check", "-q"], ["mypy", "--no-error-summary"]):
+        status = subprocess.run([str(PYTHON), "-m", *command], cwd=ROOT, check=False).returncode
+        if status:
+            print(f"{' '.join(command)} failed.")
+            return status
+    return 0
+
+
+def in_test_cluster(command: list[str], *, demo: bool = False) -> int:
+    """Run a command with a cluster that is made for tests."""
+    ensure_packages(browser=True)
+    ensure_environment()
+    cluster = Cluster("testing", durable=False)
+    try:
+        cluster.start()
+        environment = _settings(cluster, demo=demo) | {"DJANGO_SETTINGS_MODULE": "rectaxis.settings.testing"}
+        return subprocess.run([str(PYTHON), *command], cwd=ROOT, env=os.environ | environment, check=False).returncode
+    finally:
+        cluster.stop()
+
+
+def main(words: Sequence[str]) -> int:
+    """One command; answers the exit status."""
+    match words:
+        case ["demo", *rest]:
+            return serve(rest, demo=True)
+        case ["serve", *rest]:
+            return serve(rest, demo=False)
+        case ["user", *rest]:
+            return add_user(rest)
+        case ["lint"]:
+            return lint()
+        case ["test", *rest]:
+            return in_test_cluster(["-m", "tests.everything", *rest])
+        case ["bench"]:
+            return in_test_cluster(["-m", "bench"])
+        case ["shots"]:
+            return in_test_cluster(["manage.py", "test", "tests.pictures"])
+        case [] | ["help" | "--help" | "-h"]:
+            print(HELP, end="")
+            return 0
+    print(HELP, end="", file=sys.stderr)
+    return 2
+
+
+if __name__ == "__main__":
+    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
+    try:
+        sys.exit(main(sys.argv[1:]))
+    except CannotStartError as error:
+        print(f"Cannot go on. {error}", file=sys.stderr)
+        sys.exit(1)
+    except KeyboardInterrupt:
+        sys.exit(130)

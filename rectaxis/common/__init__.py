@@ -1,0 +1,1 @@
+"""What every app may use: the base of all records."""

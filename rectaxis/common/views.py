@@ -1,0 +1,28 @@
+"""Pages for what went wrong: what, and what to do now."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+
+def _wrong(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
+    return render(request, "wrong.html", {"title": title, "text": text}, status=status)
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django's signature
+    """400."""
+    return _wrong(request, 400, "That request made no sense", "Go back, reload the page and try again.")
+
+
+def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django's signature
+    """403."""
+    return _wrong(request, 403, "This is not open to you", "Ask the office if you think that it should be.")
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django's signature
+    """404."""
+    return _wrong(request, 404, "There is nothing here", "It may have been moved. Start again from Today.")
+
+
+def broken(request: HttpRequest) -> HttpResponse:
+    """500. Plain, since what broke may be what a page needs."""
+    return render(request, "broken.html", status=500)

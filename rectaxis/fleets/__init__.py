@@ -1,0 +1,1 @@
+"""Fleets, their vehicles and the vehicles' layouts."""

@@ -1,0 +1,55 @@
+"""Fleets and vehicles."""
+
+from django.core.exceptions import ValidationError
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from alignment.adjust.rods import TieRod
+from alignment.errors import JobFileError
+from alignment.jobfile import FORMAT, VERSION, parse
+from rectaxis.common.models import Record
+
+
+class Fleet(Record):
+    """A customer: everything under it is closed to other fleets."""
+
+    name = models.CharField(max_length=80, unique=True)
+    yard = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+def check_layout(layout: object) -> None:
+    """Raises ValidationError for a layout that the core refuses, with the core's own words."""
+    if not isinstance(layout, dict) or "vehicle" not in layout:
+        raise ValidationError("Expected a layout with the key vehicle.")
+    try:
+        parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"]})
+        for rod in layout.get("rods", []):
+            TieRod.from_dict(rod)
+    except (JobFileError, TypeError, ValueError) as error:
+        raise ValidationError(str(error)) from None
+
+
+class Vehicle(Record):
+    """A vehicle. ``layout`` holds the job file's ``vehicle``, its tie ``rods`` and its ``steering_ratio``."""
+
+    fleet = models.ForeignKey(Fleet, on_delete=models.PROTECT, related_name="vehicles")
+    unit = models.CharField("unit number", max_length=40)
+    registration = models.CharField(max_length=20, blank=True)
+    make = models.CharField(max_length=40, blank=True)
+    model = models.CharField(max_length=40, blank=True)
+    year = models.PositiveSmallIntegerField(null=True, blank=True)
+    layout = models.JSONField(validators=[check_layout])
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["unit"]
+        constraints = [models.UniqueConstraint(fields=["fleet", "unit"], name="unit_once_in_a_fleet")]
+
+    def __str__(self) -> str:
+        return self.unit

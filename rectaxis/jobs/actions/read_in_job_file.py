@@ -1,0 +1,107 @@
+"""Read a job file in: it becomes a job of its own, with a field for every number in the file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from uuid6 import uuid7
+
+from alignment.jobfile import parse, read_document
+from alignment.procedure.kit import Station
+from alignment.procedure.kit import kit as core_kit
+from alignment.readings import KINDS
+from rectaxis.fleets.models import Vehicle
+from rectaxis.jobs.models import Entry, Job
+from rectaxis.people.access import demand, may_measure
+from rectaxis.people.models import User
+
+
+@transaction.atomic
+def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
+    """Make a job on ``vehicle`` from a job file. **Raises** PermissionDenied, and JobFileError with every fault."""
+    demand(allowed=may_measure(person))
+    document = read_document(raw)
+    parse(document)
+    layout = {"vehicle": document["vehicle"]} | ({"datum": document["datum"]} if "datum" in document else {})
+    same = vehicle.layout["vehicle"] == document["vehicle"]
+    extra = {key: value for key, value in vehicle.layout.items() if same and key not in layout}
+    readings = document.get("readings", [])
+    stations, entries = _stations(readings)
+    job = Job.objects.create(
+        vehicle=vehicle, kit=None, technician=person, planned_at=timezone.now(), asked="Read in from a job file",
+        status=Job.Status.OPEN, layout=extra | layout,
+        specification={"name": "as in the job file", "source": "job file", "rows": document.get("spec", [])},
+        rig={"name": "as in the job file", "code": "", "carried": "", "cannot": "", "certified_until": None,
+             "runout_limit_deg": 0.03, "setups": _setups(stations), "stations": [s.as_dict() for s in stations],
+             "grounds": [reading for reading in readings if reading["kind"] == "ground"]},
+    )  # fmt: skip
+    Entry.objects.bulk_create(
+        Entry(id=uuid7(), job=job, by=person, slot=slot, typed=f"{value:.12g}", value=value)
+        for slot, value in entries.items()
+    )
+    return job
+
+
+def _setups(stations: list[Station]) -> list[dict[str, Any]]:
+    axles = sorted({s.reading["axle"] for s in stations if s.stage == "read"})
+    return [
+        {"number": axle, "title": f"Readings on axle {axle}", "heads": axle, "flags": _carrier(stations, axle), "hang": []}
+        for axle in axles
+    ]
+
+
+def _carrier(stations: list[Station], axle: int) -> int:
+    carriers = [s.reading.get("on") for s in stations if s.reading["axle"] == axle]
+    return next((on for on in carriers if isinstance(on, int)), axle)
+
+
+def _stations(readings: list[dict[str, Any]]) -> tuple[list[Station], dict[str, float]]:
+    """A station for each place that the file read, once for both phases, and the numbers by slot."""
+    stations: dict[str, Station] = {}
+    numbers: dict[str, float] = {}
+    for reading in readings:
+        if reading["kind"] == "ground":
+            continue
+        if reading["kind"] == "runout":
+            station, values = _runout_station(reading)
+        else:
+            station, values = _plain_station(reading)
+        slot = _free_slot(station.slot, reading["phase"], numbers)
+        stations[slot] = Station(**{**vars(station), "slot": slot})
+        numbers |= {f"{reading['phase']}/{slot}/{field}": value for field, value in values.items()}
+    return list(stations.values()), numbers
+
+
+def _free_slot(slot: str, phase: str, numbers: dict[str, float]) -> str:
+    """The slot itself, or with a number behind it where the phase read the same place before."""
+    tries = (slot, *(f"{slot}/again-{n}" for n in range(2, len(numbers) + 3)))
+    return next(t for t in tries if not any(taken.startswith(f"{phase}/{t}/") for taken in numbers))
+
+
+def _runout_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]:
+    fields = tuple(f"roll_{position['roll_deg']:g}" for position in reading["positions"])
+    template = {key: value for key, value in reading.items() if key not in ("phase", "positions", "as_read")}
+    template["positions"] = [{k: v for k, v in p.items() if k != "camber_deg"} for p in reading["positions"]]
+    slot = f"runout/{reading['axle']}/{reading['side']}"
+    values = dict(zip(fields, (p["camber_deg"] for p in reading["positions"]), strict=True))
+    title, least, most = _scale("runout", values.values())
+    return Station(slot, 0, "roll", title, least, most, template, fields), values
+
+
+def _plain_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]:
+    measured = tuple(field.name for field in KINDS[reading["kind"]].FIELDS if field.measured)
+    template = {key: value for key, value in reading.items() if key not in ("phase", "as_read", *measured)}
+    where = "/".join(str(reading[key]) for key in ("axle", "side") if key in reading)
+    title, least, most = _scale(reading["kind"], [reading[name] for name in measured])
+    slot = f"{reading['kind']}/{where}"
+    station = Station(slot, reading["axle"], "read", title, least, most, template, measured)
+    return station, {name: reading[name] for name in measured}
+
+
+def _scale(kind: str, values: Iterable[float]) -> tuple[str, float, float]:
+    """A scale to draw the numbers on: the usual one of its kind, lengthened where the file goes beyond it."""
+    usual = core_kit("flag_lasers").data["scales"][kind]
+    return usual["title"], min(usual["least"], *values), max(usual["most"], *values)

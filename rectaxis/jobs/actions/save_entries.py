@@ -1,0 +1,98 @@
+"""Save what was typed, field by field. Repeats are harmless, and the order of arrival does not matter."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+
+from rectaxis.jobs.models import Entry, Job, Seal
+from rectaxis.jobs.slots import Slots
+from rectaxis.people.access import demand, may_measure
+from rectaxis.people.models import User
+
+MOST_AT_ONCE = 200
+_AHEAD_MS = 300_000
+"""A key from further in the future would win over everything typed until then."""
+
+
+@dataclass(frozen=True)
+class Saved:
+    """What became of one field: ``saved`` with what was understood, or ``refused`` with the reason."""
+
+    id: str
+    slot: str
+    status: str
+    text: str
+
+    def as_dict(self) -> dict[str, str]:
+        return dict(vars(self))
+
+
+def _key(raw: object) -> UUID:
+    key = UUID(str(raw))
+    if key.version != 7:
+        raise ValueError
+    return key
+
+
+@transaction.atomic
+def save_entries(person: User, job: Job, items: Sequence[dict[str, Any]]) -> list[Saved]:
+    """Save fields of a job; answers for each what became of it, in order.
+
+    Each item has ``id`` (a version 7 UUID that the browser made), ``slot`` and ``typed``. **Raises** PermissionDenied.
+    """
+    demand(allowed=may_measure(person))
+    slots = Slots(job)
+    sealed = set(Seal.objects.filter(job=job).values_list("phase", flat=True))
+    answers, entries = [], []
+    for item in items[:MOST_AT_ONCE]:
+        raw_id, slot, typed = str(item.get("id", "")), str(item.get("slot", "")), str(item.get("typed", "")).strip()
+        try:
+            entry, text = _entry(person, job, slots, sealed, raw_id, slot, typed)
+        except ValueError as error:
+            answers.append(Saved(raw_id, slot, "refused", str(error)))
+        else:
+            entries.append(entry)
+            answers.append(Saved(raw_id, slot, "saved", text))
+    Entry.objects.bulk_create(entries, ignore_conflicts=True)
+    return _without_clashes(job, entries, answers)
+
+
+def _entry(
+    person: User, job: Job, slots: Slots, sealed: set[str], raw_id: str, slot: str, typed: str
+) -> tuple[Entry, str]:
+    phase = slots.phase_of(slot)
+    if phase in sealed:
+        raise ValueError(f"The {phase} is already saved and sealed; its readings stay as they are.")
+    if job.status == Job.Status.DONE:
+        raise ValueError("This job is handed over; its record stays as it is.")
+    try:
+        key = _key(raw_id)
+    except ValueError:
+        raise ValueError("This save came without a proper key; reload the page and type it again.") from None
+    if _milliseconds(key) > time.time() * 1000 + _AHEAD_MS:
+        raise ValueError("This device's clock is ahead of the server's; reload the page and type it again.")
+    understood = slots.read(slot, typed)
+    return Entry(id=key, job=job, by=person, slot=slot, typed=typed, value=understood.value), understood.text
+
+
+def _milliseconds(key: UUID) -> int:
+    """The time in a version 7 UUID (RFC 9562): its first 48 bits, milliseconds since 1970."""
+    return key.int >> 80
+
+
+def _without_clashes(job: Job, entries: list[Entry], answers: list[Saved]) -> list[Saved]:
+    """Refuse a field whose key is already in use for something else."""
+    kept = {entry.id: entry for entry in Entry.objects.filter(id__in=[entry.id for entry in entries])}
+    clashing = {
+        str(e.id)
+        for e in entries
+        if (k := kept.get(e.id)) is None or (k.job_id, k.slot, k.typed) != (job.id, e.slot, e.typed)
+    }
+    text = "This save's key was already used for something else; reload the page and type it again."
+    return [Saved(a.id, a.slot, "refused", text) if a.id.lower() in clashing else a for a in answers]

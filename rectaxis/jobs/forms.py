@@ -1,0 +1,35 @@
+"""Forms of planning a visit and of reading a job file in."""
+
+from django import forms
+from django.utils import timezone
+
+from alignment.jobfile import MOST_BYTES
+from rectaxis.fleets.models import Vehicle
+from rectaxis.kits.models import Kit
+
+
+class NewJobForm(forms.Form):
+    """Which vehicle, with which kit, when and why."""
+
+    vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"))
+    kit = forms.ModelChoiceField(Kit.objects.all())
+    planned_at = forms.DateTimeField(
+        label="When", initial=timezone.now, widget=forms.DateTimeInput(format="%Y-%m-%d %H:%M")
+    )
+    asked = forms.CharField(label="What was asked", max_length=200, required=False)
+
+
+class JobFileForm(forms.Form):
+    """A job file, and the vehicle it is about: the file itself does not name one."""
+
+    vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"))
+    file = forms.FileField(label="Job file", max_length=200)
+
+    def clean_file(self) -> object:
+        """Refuse by size before anything is read."""
+        file = self.cleaned_data["file"]
+        if file.size > MOST_BYTES:
+            raise forms.ValidationError(
+                f"The file is {file.size / 1e6:.1f} MB; a job file has at most {MOST_BYTES / 1e6:.0f} MB."
+            )
+        return file

@@ -1,0 +1,96 @@
+"""Visits, what was typed in them, what was turned, and what was sealed."""
+
+from django.conf import settings
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from rectaxis.common.models import Record
+from rectaxis.fleets.models import Vehicle
+from rectaxis.kits.models import Kit
+
+
+class Job(Record):
+    """A visit. It copies layout, specification and kit as they were, so that later edits never change its report."""
+
+    class Status(models.TextChoices):
+        PLANNED = "planned", "planned"
+        OPEN = "open", "in hand"
+        DONE = "done", "handed over"
+
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="jobs")
+    kit = models.ForeignKey(Kit, on_delete=models.PROTECT, null=True, related_name="jobs")
+    technician = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="jobs")
+    planned_at = models.DateTimeField()
+    asked = models.CharField("what was asked", max_length=200, blank=True)
+    status = models.CharField(max_length=8, choices=Status.choices, default=Status.PLANNED)
+    layout = models.JSONField()
+    specification = models.JSONField()
+    rig = models.JSONField("kit as it was")
+    simulation = models.JSONField("simulated vehicle behind a demo job", null=True, blank=True)
+    history = HistoricalRecords(excluded_fields=["simulation"])
+
+    class Meta:
+        ordering = ["planned_at"]
+        indexes = [models.Index(fields=["technician", "planned_at"]), models.Index(fields=["vehicle", "-planned_at"])]
+
+    def __str__(self) -> str:
+        return f"{self.vehicle} on {self.planned_at:%d %B %Y}"
+
+
+class Added(Record):
+    """Something that is only ever added, by someone, at a time. Its key orders it in time."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="%(class)s_set")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+
+class Entry(Added):
+    """What was typed in one slot. The browser makes the key, so that a repeated save is harmless."""
+
+    slot = models.CharField(max_length=120)
+    typed = models.CharField(max_length=2000, blank=True)
+    value = models.FloatField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["job", "slot", "-id"])]
+
+    def __str__(self) -> str:
+        return f"{self.slot}: {self.typed}"
+
+
+class Move(Added):
+    """A rod that was turned: by how many flats, and by how much that is expected to change its wheel's toe."""
+
+    axle = models.PositiveSmallIntegerField()
+    side = models.CharField(max_length=5)
+    adjuster = models.CharField(max_length=60)
+    flats = models.SmallIntegerField()
+    change_deg = models.FloatField()
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["job", "id"])]
+
+    def __str__(self) -> str:
+        return f"{self.adjuster}: {self.flats} flats"
+
+
+class Seal(Added):
+    """A phase as it was when it was saved: job file, results, and the core's version that solved it."""
+
+    phase = models.CharField(max_length=6, choices=[("before", "before"), ("after", "after")])
+    job_file = models.JSONField()
+    results = models.JSONField()
+    sentences = models.JSONField(default=list)
+    core_version = models.CharField(max_length=20)
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "phase"], name="a_phase_is_sealed_once")]
+
+    def __str__(self) -> str:
+        return f"{self.phase} of {self.job_id}"

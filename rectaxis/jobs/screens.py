@@ -1,0 +1,354 @@
+"""What each stage's page shows: plain data for its template, from a job's ``Work``."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.procedure.cautions import CAUTIONS
+from alignment.procedure.checklist import Question
+from alignment.procedure.kit import Setup, Station, Stop, say_stop, stops
+from alignment.procedure.stages import STAGES
+from alignment.runout import ClampError
+from alignment.sayback import axle_name, say_back
+from alignment.vehicle import SIDES
+from rectaxis.drawing.clock import Clock, clock
+from rectaxis.drawing.plan import Plan, PlanMaker
+from rectaxis.drawing.strips import strip_groups
+from rectaxis.jobs.models import Job
+from rectaxis.jobs.work import AxlePlan, Work, trued_slot
+from rectaxis.people.access import may_measure
+from rectaxis.people.models import User
+
+PHASE_OF = {"read": "before", "judge": "before", "set": "set", "prove": "after", "hand-over": "after"}
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field as a template shows it: the question or the ruler, and what was last typed."""
+
+    slot: str
+    label: str
+    what: str
+    unit: str
+    typed: str
+    choices: tuple[str, ...] = ()
+    saved_by: str = ""
+    wide: bool = False
+
+
+@dataclass(frozen=True)
+class RailItem:
+    """A stage in the rail: what is still open in it, in words."""
+
+    code: str
+    verb: str
+    state: str
+    number: int
+
+
+@dataclass(frozen=True)
+class Page:
+    """Which stage a person looks at, and how."""
+
+    work: Work
+    person: User
+    stage: str
+    setup: int
+
+    @property
+    def style(self) -> str:
+        return self.person.angle_style
+
+    @property
+    def phase(self) -> str:
+        return PHASE_OF.get(self.stage, "before")
+
+
+def field_for(work: Work, question: Question) -> Field:
+    """A question with its answer."""
+    entry = work.entries.get(question.slot)
+    by = entry.by.shown_name if entry else ""
+    typed = entry.typed if entry else ""
+    return Field(question.slot, question.label, question.what, question.unit, typed, question.choices, by)
+
+
+def rail(work: Work) -> list[RailItem]:
+    """The nine stages with what is open in each."""
+    return [
+        RailItem(stage.code, stage.verb, _state(work, stage.code), n) for n, stage in enumerate(STAGES, start=1)
+    ]
+
+
+def _state(work: Work, stage: str) -> str:
+    if stage == "judge":
+        return "saved" if "before" in work.seals else "before not saved"
+    if stage == "set":
+        return f"{len(work.moves)} turned" if work.moves else ""
+    if stage == "read" and "before" in work.seals:
+        return "done"
+    if stage == "hand-over":
+        return "done" if work.job.status == Job.Status.DONE else ""
+    left = work.open_count(stage)
+    if left == 0 and not (stage == "prove" and "after" not in work.seals):
+        return "done"
+    return f"{left} open" if left else "after not saved"
+
+
+def base(page: Page) -> dict[str, Any]:
+    """What every stage's page shows."""
+    work, job = page.work, page.work.job
+    stage = next(stage for stage in STAGES if stage.code == page.stage)
+    number = STAGES.index(stage)
+    return {
+        "job": job,
+        "stage": stage,
+        "rail": rail(work),
+        "next_stage": STAGES[number + 1] if number + 1 < len(STAGES) else None,
+        "cautions": CAUTIONS[page.stage],
+        "gates": work.gates(page.stage),
+        "fields": [field_for(work, question) for question in work.questions.get(page.stage, ())],
+        "may_type": may_measure(page.person) and job.status != Job.Status.DONE,
+        "simulated": bool(job.simulation),
+        "seals": work.seals,
+        "current": list(work.entries.values()),
+    }
+
+
+def _typed(work: Work) -> dict[str, tuple[str, float | None]]:
+    return {slot: (entry.typed, entry.value) for slot, entry in work.entries.items()}
+
+
+def _setup(page: Page) -> Setup | None:
+    setups = page.work.setups
+    return next((s for s in setups if s.number == page.setup), setups[0] if setups else None)
+
+
+def _stops(page: Page, setup: Setup | None) -> list[tuple[Stop, str]]:
+    if setup is None:
+        return []
+    vehicle = page.work.core.vehicle
+    return [(stop, say_stop(vehicle, stop)) for stop in stops(page.work.stations, setup.number, "read")]
+
+
+def _suspect_stations(work: Work, results: Any) -> Iterable[str]:
+    guilty = [results.solution.readings[suspect.reading].data for suspect in results.suspects]
+    return [s.slot for s in work.stations if any(work.is_of(s, data) for data in guilty)]
+
+
+def readings_page(page: Page) -> dict[str, Any]:
+    """The plan drawing as a form, with strips and say-back: for reading, setting and proving."""
+    work, phase = page.work, page.phase
+    setup = _setup(page)
+    results = work.results(phase)
+    plan = work.plan(setup.heads) if page.stage == "set" and setup else None
+    values = _typed(work)
+    if page.stage == "set":
+        values = _only_valid(work, values)
+    maker = PlanMaker(work.core.vehicle, setup, _stops(page, setup), phase)
+    drawn = maker.draw(
+        results, values, plan.shows if plan else None, _suspect_stations(work, results), style=page.style
+    )
+    rows = work.job.specification["rows"]
+    earlier = work.seals["before"].results["verdicts"] if phase != "before" and "before" in work.seals else ()
+    return {
+        "plan": drawn,
+        "setups": work.setups,
+        "setup": setup,
+        "phase": phase,
+        "strips": strip_groups(work.core.vehicle, results.verdicts, rows, earlier, page.style),
+        "sentences": say_back(results, page.style, work.steering_ratio),
+        "sealed": phase in work.seals,
+        "suspects": [_suspicion(page, results, suspect) for suspect in results.suspects],
+        "redundancy": results.solution.redundancy,
+        "axle_plan": _moves(page, plan) if plan else None,
+        "no_plan": _why_no_plan(page, setup) if page.stage == "set" and plan is None else "",
+        "results": results,
+        "table": results_table(page, results),
+    }
+
+
+def _suspicion(page: Page, results: Any, suspect: Any) -> str:
+    return str(results.as_dict()["suspect"][list(results.suspects).index(suspect)]["message"])
+
+
+def _only_valid(work: Work, typed: dict[str, tuple[str, float | None]]) -> dict[str, tuple[str, float | None]]:
+    """While adjusting: numbers that still hold, under the set's own slots; what a turn put out of date is open again."""
+    held = {}
+    for slot, fields in work.working_values().items():
+        for field in fields:
+            newest = max(
+                (e for p in ("before", "set") if (e := work.entries.get(f"{p}/{slot}/{field}")) and e.value is not None),
+                key=lambda entry: entry.id,
+            )
+            held[f"set/{slot}/{field}"] = typed[newest.slot]
+    moves = work.moves
+    for slot, entry in work.entries.items():
+        if slot.startswith("set/") and slot not in held and not (moves and entry.id < moves[-1].id):
+            held[slot] = typed[slot]
+    return held
+
+
+def _why_no_plan(page: Page, setup: Setup | None) -> str:
+    if setup is None or not any(rod.axle == setup.heads for rod in page.work.rods):
+        return "Nothing adjusts on this axle: no rod is in the vehicle's layout."
+    if not page.work.core.rules:
+        return "No specification: nothing says where this axle should be."
+    return "Read this axle's flags and toe scales: how each wheel points is not known yet."
+
+
+@dataclass(frozen=True)
+class MoveShown:
+    """A turn as the page shows it."""
+
+    axle: int
+    side: str
+    title: str
+    flats: int
+    count: str
+    hand: str
+    effect: str
+    from_text: str
+    to_text: str
+
+
+def _moves(page: Page, plan: AxlePlan) -> dict[str, Any]:
+    from alignment.quantities import say  # noqa: PLC0415 - the only words this module asks for
+
+    name = axle_name(page.work.core.vehicle, plan.axle)
+    shown = [
+        MoveShown(
+            axle=plan.axle,
+            side=move.rod.side,
+            title=f"{move.rod.side} {name} tie rod",
+            flats=move.flats,
+            count=f"{abs(move.flats)} flat{'' if abs(move.flats) == 1 else 's'}",
+            hand=move.rod.hand(move.flats),
+            effect="longer" if move.flats > 0 else "shorter",
+            from_text=say("toe_deg", move.from_deg, page.style),
+            to_text=say("toe_deg", move.to_deg, page.style),
+        )
+        for move in plan.moves
+    ]
+    order = page.work.set_order()
+    at = order.index(plan.axle) if plan.axle in order else 0
+    return {
+        "name": name,
+        "moves": shown,
+        "waiting": plan.waiting,
+        "settled": plan.settled,
+        "reason": plan.target.reason,
+        "wanted": say("total_toe_deg", plan.target.total_toe_deg, page.style),
+        "earlier": [axle_name(page.work.core.vehicle, a) for a in order[:at] if not _settled(page.work, a)],
+    }
+
+
+def _settled(work: Work, axle: int) -> bool:
+    plan = work.plan(axle)
+    return plan is not None and plan.settled
+
+
+@dataclass(frozen=True)
+class TableRow:
+    """One result in words: the text equivalent of the drawing."""
+
+    name: str
+    text: str
+    doubt: str
+
+
+def results_table(page: Page, results: Any) -> list[TableRow]:
+    """Every determined result in words."""
+    from alignment.quantities import QUANTITIES, say, say_size  # noqa: PLC0415 - as above
+
+    vehicle, rows = page.work.core.vehicle, []
+    for path, estimate in results.estimates.items():
+        parts = path.split("/")
+        quantity = parts[-1] if parts[0] == "axles" else parts[0]
+        if estimate is None or estimate.u == 0:
+            continue
+        name = QUANTITIES[quantity].label
+        if parts[0] == "axles":
+            side = f"{parts[2]} " if parts[2] in SIDES else ""
+            name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
+        rows.append(TableRow(name, say(quantity, estimate.value, page.style), say_size(quantity, 2 * estimate.u, page.style)))
+    return rows
+
+
+def rig_page(page: Page) -> dict[str, Any]:
+    """Where each head and flag goes, one drawing for each hanging of the tools."""
+    vehicle = page.work.core.vehicle
+    hangings = [(setup, PlanMaker(vehicle, setup).draw(None, {})) for setup in page.work.setups]
+    return {"hangings": hangings, "rig": page.work.job.rig, "facts": page.work.facts()}
+
+
+@dataclass(frozen=True)
+class ClampShown:
+    """One wheel's runout as the page shows it."""
+
+    title: str
+    slot: str
+    fields: tuple[Field, ...]
+    clamp: ClampError | None
+    clock: Clock
+    side: str
+
+
+def roll_page(page: Page) -> dict[str, Any]:
+    """Runout, wheel by wheel: fields, clock hand, knob advice."""
+    work = page.work
+    limit = work.job.rig["runout_limit_deg"]
+    stations = [station for station in work.stations if station.stage == "roll"]
+    return {"clamps": [_clamp(work, station, limit) for station in stations], "limit": limit, "phase": "before",
+            "sealed": "before" in work.seals}  # fmt: skip
+
+
+def _clamp(work: Work, station: Station, limit: float) -> ClampShown:
+    name = axle_name(work.core.vehicle, station.reading["axle"])
+    current = work.values("before").get(station.slot, {})
+    fields = []
+    for path, position in zip(station.fields, station.reading["positions"], strict=True):
+        slot = f"before/{station.slot}/{path}"
+        typed = work.answer(slot) if path in current else ""
+        fields.append(Field(slot, f"rolled {position['roll_deg']:g}°", "reading", "°", typed))
+    clamp = work.clamps.get(station.slot)
+    side = station.reading["side"]
+    return ClampShown(f"{side} {name}", trued_slot(station), tuple(fields), clamp, clock(clamp, limit), side)
+
+
+def look_page(page: Page) -> dict[str, Any]:
+    """The tyres as a table, one row for each wheel; the components below."""
+    work = page.work
+    by_slot = {question.slot: field_for(work, question) for question in work.questions["look"]}
+    wheels = []
+    for axle in work.core.vehicle.axles:
+        for side in SIDES:
+            at = f"look/tyre/{axle.number}/{side}"
+            columns = ("pressure", "tread-outer", "tread-middle", "tread-inner")
+            wheels.append((f"{side} {axle_name(work.core.vehicle, axle.number)}", [by_slot[f"{at}/{c}"] for c in columns]))
+    components = [f for slot, f in by_slot.items() if "/tyre/" not in slot]
+    return {"wheels": wheels, "fields": components}
+
+
+def hand_over_page(page: Page) -> dict[str, Any]:
+    """What is on the record, and the ways to take it away."""
+    return {"reasons": page.work.reasons(), "moves": page.work.moves}
+
+
+SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
+    "arrive": lambda _page: {},
+    "look": look_page,
+    "rig": rig_page,
+    "roll": roll_page,
+    "read": readings_page,
+    "judge": readings_page,
+    "set": readings_page,
+    "prove": readings_page,
+    "hand-over": hand_over_page,
+}
+
+
+def screen(page: Page) -> dict[str, Any]:
+    """Everything a stage's template needs."""
+    return base(page) | SCREENS[page.stage](page)

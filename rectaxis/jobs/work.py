@@ -1,0 +1,280 @@
+"""A job as the core sees it: what was typed becomes readings, and readings become results.
+
+Nothing here computes an angle or decides anything of the trade; it asks ``alignment``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from django.utils import timezone
+
+from alignment.adjust.rods import RodMove, Target, TieRod, moves_for, target_for
+from alignment.adjust.see import WheelTurn, must_show, state_after
+from alignment.jobfile import FORMAT, VERSION, parse, solve_phase
+from alignment.jobfile import Job as CoreJob
+from alignment.procedure import session
+from alignment.procedure.checklist import Question, questions
+from alignment.procedure.kit import Setup, Station
+from alignment.procedure.stages import Facts, Gate, gates
+from alignment.results import PhaseResults
+from alignment.runout import ClampError
+from alignment.sayback import axle_name
+from rectaxis.jobs.models import Entry, Job, Move, Seal
+
+Values = dict[str, dict[str, float]]
+
+
+@dataclass(frozen=True)
+class AxlePlan:
+    """What to do on one axle: the target, the turns still to make, and what each scale must then show, by slot.
+
+    ``waiting`` is true where a rod was turned and its scales are not read again yet.
+    """
+
+    axle: int
+    target: Target
+    moves: tuple[RodMove, ...]
+    shows: dict[str, float]
+    waiting: bool
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is left to turn and everything is read."""
+        return not self.waiting and not any(move.flats for move in self.moves)
+
+
+def trued_slot(station: Station) -> str:
+    """The slot that says that a clamp's knobs were turned, so that its runout is to be read again."""
+    return f"before/{station.slot}/trued"
+
+
+class Work:
+    """One job with all that was typed, turned and sealed in it. Three queries, whatever the history."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        newest = Entry.objects.filter(job=job).order_by("slot", "-id").distinct("slot").select_related("by")
+        self.entries: dict[str, Entry] = {entry.slot: entry for entry in newest}
+        self.moves: list[Move] = list(Move.objects.filter(job=job).select_related("by"))
+        self.seals: dict[str, Seal] = {seal.phase: seal for seal in Seal.objects.filter(job=job).select_related("by")}
+
+    @cached_property
+    def core(self) -> CoreJob:
+        """Vehicle, datum and specification, without readings."""
+        return parse(self.job_file([]))
+
+    @cached_property
+    def stations(self) -> tuple[Station, ...]:
+        return tuple(Station.from_dict(station) for station in self.job.rig["stations"])
+
+    @cached_property
+    def setups(self) -> tuple[Setup, ...]:
+        return tuple(Setup(**{**setup, "hang": tuple(setup["hang"])}) for setup in self.job.rig["setups"])
+
+    @cached_property
+    def rods(self) -> tuple[TieRod, ...]:
+        return tuple(TieRod.from_dict(rod) for rod in self.job.layout.get("rods", []))
+
+    @cached_property
+    def questions(self) -> dict[str, tuple[Question, ...]]:
+        return questions(self.core.vehicle)
+
+    @property
+    def steering_ratio(self) -> float | None:
+        return self.job.layout.get("steering_ratio")
+
+    def answer(self, slot: str) -> str:
+        """What was last typed in a slot; empty where nothing was."""
+        entry = self.entries.get(slot)
+        return entry.typed if entry else ""
+
+    def job_file(self, readings: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """The job file of the given readings."""
+        document = {"format": FORMAT, "version": VERSION, "vehicle": self.job.layout["vehicle"]}
+        if "datum" in self.job.layout:
+            document["datum"] = self.job.layout["datum"]
+        adjusters = [TieRod.from_dict(rod).as_adjuster() for rod in self.job.layout.get("rods", [])]
+        return document | {
+            "readings": list(readings),
+            "spec": self.job.specification["rows"],
+            "adjusters": adjusters,
+        }
+
+    def values(self, phase: str) -> Values:
+        """Numbers read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
+        found: Values = {}
+        for station in self.stations:
+            source = "before" if station.stage == "roll" else phase
+            trued = self.entries.get(trued_slot(station))
+            for field in station.fields:
+                entry = self.entries.get(f"{source}/{station.slot}/{field}")
+                if trued is not None and entry is not None and entry.id < trued.id:
+                    continue  # read before the knobs were turned
+                if entry is not None and entry.value is not None:
+                    found.setdefault(station.slot, {})[field] = entry.value
+        return found
+
+    @cached_property
+    def clamps(self) -> dict[str, ClampError]:
+        """The state of each clamp, by the slot of its runout station."""
+        limit = self.job.rig.get("runout_limit_deg", 0.0)
+        return session.clamps(self.core.vehicle, self.stations, self.values("before"), limit)
+
+    def readings(self, phase: str) -> list[dict[str, Any]]:
+        """The complete readings of ``before`` or ``after``."""
+        values = self.values(phase)
+        accepted = [slot for slot, clamp in self.clamps.items() if clamp.accepted]
+        if phase == "after":
+            # The clamps were judged before; what was rolled then says nothing of the wheel as it stands now.
+            stations = [station for station in self.stations if station.stage != "roll"]
+            values = {slot: fields for slot, fields in values.items() if not slot.startswith("runout/")}
+        else:
+            stations = list(self.stations)
+        grounds = [ground for ground in self.job.rig.get("grounds", []) if ground["phase"] == phase]
+        return grounds + session.readings(stations, values, phase, accepted)
+
+    def results(self, phase: str) -> PhaseResults:
+        """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
+        return self._solved[phase]
+
+    @cached_property
+    def _solved(self) -> dict[str, PhaseResults]:
+        return _Lazy(self._solve)
+
+    def _solve(self, phase: str) -> PhaseResults:
+        if phase == "set":
+            return self._solve_readings(self._working_readings(None))
+        return self._solve_readings(self.readings(phase))
+
+    def _solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
+        core = parse(self.job_file(readings))
+        return solve_phase(core, readings[0]["phase"] if readings else "before")
+
+    def _working_values(self, station: Station, until: Move | None) -> dict[str, float]:
+        """The newest numbers of a station over before and set that no later move has put out of date."""
+        moves = [move for move in self.moves if until is None or move.id < until.id]
+        found: dict[str, float] = {}
+        oldest = None
+        for field in station.fields:
+            typed = [
+                entry
+                for phase in ("before", "set")
+                if (entry := self.entries.get(f"{phase}/{station.slot}/{field}")) is not None
+                and entry.value is not None
+                and (until is None or entry.id < until.id)
+            ]
+            if not typed:
+                return {}
+            entry = max(typed, key=lambda entry: entry.id)
+            found[field] = entry.value
+            oldest = entry.id if oldest is None else min(oldest, entry.id)
+        moved = {move.axle for move in moves if oldest is not None and move.id > oldest}
+        valid = session.still_valid(self.core.vehicle, self.core.datum, station, found, moved)
+        return found if valid else {}
+
+    def _working_readings(self, until: Move | None) -> list[dict[str, Any]]:
+        stations = [station for station in self.stations if station.stage == "read"]
+        values = {station.slot: self._working_values(station, until) for station in stations}
+        return session.readings(stations, values, "before", [])
+
+    def working_values(self) -> Values:
+        """Numbers that hold now, while adjusting, by station and field."""
+        stations = [station for station in self.stations if station.stage == "read"]
+        return {station.slot: values for station in stations if (values := self._working_values(station, None))}
+
+    def set_order(self) -> list[int]:
+        """Axles with rods, the thrust axle first: the front is measured against it."""
+        axles = sorted({rod.axle for rod in self.rods})
+        thrust = self.core.vehicle.thrust_axle
+        return sorted(axles, key=lambda axle: (axle != thrust, axle))
+
+    def plan(self, axle: int) -> AxlePlan | None:
+        """What to turn on an axle now, or None where its toe is not known or nothing says where it should be."""
+        pending: list[Move] = []
+        for until in (None, *reversed([move for move in self.moves if move.axle == axle])):
+            if until is not None:
+                pending.insert(0, until)
+            results = self.results("set") if until is None else self._solve_readings(self._working_readings(until))
+            if results.value(f"axles/{axle}/left/toe_deg") is not None:
+                return self._plan_from(axle, results, pending)
+        return None
+
+    def _plan_from(self, axle: int, results: PhaseResults, pending: list[Move]) -> AxlePlan | None:
+        target = target_for(results, self.core.rules, axle)
+        if target is None:
+            return None
+        turned = [WheelTurn(move.axle, move.side, move.change_deg) for move in pending]
+        moves = moves_for(state_after(results.solution, turned), self.rods, target)
+        wanted = state_after(results.solution, [*turned, *(move.as_turn() for move in moves)])
+        shows = {}
+        for seen in must_show(wanted, results.solution.readings):
+            reading = results.solution.readings[seen["reading"]]
+            for station in self.stations:
+                if self.is_of(station, reading.data):
+                    shows |= {f"{station.slot}/{f}": seen[f] for f in station.fields if f in seen}
+        return AxlePlan(axle, target, tuple(moves), shows, waiting=bool(pending))
+
+    @staticmethod
+    def is_of(station: Station, data: Any) -> bool:
+        """Whether a reading was taken at a station."""
+        return all(data.get(key) == value for key, value in station.reading.items() if key != "positions")
+
+    def facts(self) -> Facts:
+        """What the gates look at."""
+        vehicle = self.core.vehicle
+        until = self.job.rig.get("certified_until")
+        days = None if until is None else (timezone.datetime.fromisoformat(until).date() - timezone.localdate()).days
+        pressures = [q for q in self.questions["look"] if q.group == "pressure" and not self.answer(q.slot)]
+        open_clamps = [
+            f"{s.reading['side']} {axle_name(vehicle, s.reading['axle'])} wheel"
+            for s in self.stations
+            if s.stage == "roll" and not (s.slot in self.clamps and self.clamps[s.slot].accepted)
+        ]
+        return Facts(
+            certificate_days=days,
+            pressures_open=len(pressures),
+            clamps_open=tuple(open_clamps),
+            locked=self.answer("roll/locked"),
+            self_check=self.answer("rig/self-check"),
+            before_saved="before" in self.seals,
+        )
+
+    def gates(self, stage: str) -> list[Gate]:
+        """The gates before a stage for which no reason is on the record."""
+        return [gate for gate in gates(stage, self.facts()) if not self.answer(gate.slot)]
+
+    def reasons(self) -> list[tuple[Gate, Entry]]:
+        """Gates that were passed with a reason, for the report."""
+        standing = [gate for stage in ("read", "set") for gate in gates(stage, self.facts())]
+        return [(gate, self.entries[gate.slot]) for gate in standing if self.answer(gate.slot)]
+
+    def open_count(self, stage: str) -> int:
+        """How many needed things are still open in a stage."""
+        left = sum(1 for q in self.questions.get(stage, ()) if q.needed and not self.answer(q.slot))
+        if stage == "roll":
+            left += len(self.facts().clamps_open)
+        if stage in ("read", "prove"):
+            phase = "before" if stage == "read" else "after"
+            left += _missing(self.stations, self.values(phase))
+        return left
+
+
+def _missing(stations: Iterable[Station], values: Values) -> int:
+    wanted = [(s.slot, field) for s in stations if s.stage == "read" for field in s.fields]
+    return sum(1 for slot, field in wanted if field not in values.get(slot, {}))
+
+
+class _Lazy(dict):  # type: ignore[type-arg]
+    """A dictionary that makes what it does not hold yet."""
+
+    def __init__(self, make: Any) -> None:
+        super().__init__()
+        self._make = make
+
+    def __missing__(self, key: str) -> Any:
+        self[key] = self._make(key)
+        return self[key]

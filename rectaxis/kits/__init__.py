@@ -1,0 +1,1 @@
+"""Tools that are carried, and their certificates."""

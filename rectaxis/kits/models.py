@@ -1,0 +1,35 @@
+"""Kits."""
+
+import datetime as dt
+
+from django.core.exceptions import ValidationError
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+from alignment.procedure.kit import kit_codes
+from rectaxis.common.models import Record
+
+
+def check_code(code: str) -> None:
+    """Raises ValidationError for a kind of kit that the core does not know."""
+    if code not in kit_codes():
+        raise ValidationError(f"Expected one of {', '.join(kit_codes())}, got {code}.")
+
+
+class Kit(Record):
+    """One kit in the van. ``code`` names its kind in the core."""
+
+    name = models.CharField(max_length=60)
+    code = models.CharField(max_length=30, validators=[check_code])
+    certified_until = models.DateField(null=True, blank=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def days_left(self, today: dt.date) -> int | None:
+        """Days until the certificate runs out, negative where it has; None where there is none."""
+        return None if self.certified_until is None else (self.certified_until - today).days

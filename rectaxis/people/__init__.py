@@ -1,0 +1,1 @@
+"""Sign-in, roles, preferences, and the one place that says who may do what."""

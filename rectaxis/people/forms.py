@@ -1,0 +1,14 @@
+"""What a person may set about themselves."""
+
+from django import forms
+
+from rectaxis.people.models import User
+
+
+class PreferencesForm(forms.ModelForm):
+    """How angles are shown, and the theme."""
+
+    class Meta:
+        model = User
+        fields = ("angle_style", "theme")
+        widgets = {"angle_style": forms.RadioSelect, "theme": forms.RadioSelect}

@@ -1,0 +1,30 @@
+"""Add a person who works here, or change their role and password."""
+
+from argparse import ArgumentParser
+from getpass import getpass
+
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.management.base import BaseCommand, CommandError
+
+from rectaxis.people.models import User
+
+
+class Command(BaseCommand):
+    help = "Add a technician or office person, or change one; asks for the password."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("name")
+        parser.add_argument("role", choices=[User.Role.TECHNICIAN, User.Role.OFFICE])
+
+    def handle(self, *_args: object, **options: str) -> None:
+        password = getpass("Password, at least 10 characters: ")
+        try:
+            validate_password(password)
+        except ValidationError as error:
+            raise CommandError(" ".join(error.messages)) from None
+        person, made = User.objects.get_or_create(username=options["name"])
+        person.role = options["role"]
+        person.set_password(password)
+        person.save()
+        self.stdout.write(f"{person.username} is {'added' if made else 'changed'}: {person.get_role_display()}.")

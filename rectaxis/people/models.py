@@ -1,0 +1,39 @@
+"""People who sign in."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class User(AbstractUser):
+    """A person with one role. A fleet viewer belongs to one fleet and sees nothing else."""
+
+    class Role(models.TextChoices):
+        TECHNICIAN = "technician", "Technician"
+        OFFICE = "office", "Office"
+        FLEET = "fleet", "Fleet viewer"
+
+    class AngleStyle(models.TextChoices):
+        DEGREES = "deg", "Degrees, 0.25°"
+        MINUTES = "dms", "Degrees and minutes, 0°15'"
+
+    class Theme(models.TextChoices):
+        DAY = "day", "Day"
+        SUN = "sun", "Sun: black on white, heavier lines"
+        NIGHT = "night", "Night"
+
+    role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
+    fleet = models.ForeignKey("fleets.Fleet", on_delete=models.PROTECT, null=True, blank=True, related_name="viewers")
+    angle_style = models.CharField(max_length=3, choices=AngleStyle.choices, default=AngleStyle.DEGREES)
+    theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.DAY)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(role="fleet", fleet__isnull=False) | ~models.Q(role="fleet"),
+                name="fleet_viewer_has_a_fleet",
+            )
+        ]
+
+    @property
+    def shown_name(self) -> str:
+        return self.get_full_name() or self.username

@@ -1,0 +1,13 @@
+"""Addresses of signing in and preferences."""
+
+from django.contrib.auth.views import LogoutView
+from django.urls import path
+
+from rectaxis.people import views
+
+app_name = "people"
+urlpatterns = [
+    path("sign-in/", views.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("preferences/", views.preferences, name="preferences"),
+]

@@ -1,0 +1,66 @@
+"""What a report says: from the seals and the record, never from what was typed since."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.parsing import PHASES
+from rectaxis.drawing.strips import StripGroup, strip_groups
+from rectaxis.jobs.models import Job
+from rectaxis.jobs.work import Work
+from rectaxis.people.models import User
+
+
+@dataclass(frozen=True)
+class Report:
+    """A report's content as plain data."""
+
+    work: Work
+    groups: list[StripGroup]
+    before: list[str]
+    after: list[str]
+    reasons: list[Any]
+    moves: list[Any]
+    answers: dict[str, str]
+
+    @property
+    def job(self) -> Job:
+        return self.work.job
+
+    @property
+    def phase(self) -> str:
+        """The last sealed phase: what the strips' dots stand for."""
+        return "after" if "after" in self.work.seals else "before"
+
+    def job_file(self) -> dict[str, Any]:
+        """One job file with the readings of both phases."""
+        sealed = [self.work.seals[phase] for phase in PHASES if phase in self.work.seals]
+        readings = [reading for seal in sealed for reading in seal.job_file["readings"]]
+        return self.work.job_file(readings)
+
+
+_SHOWN = ("arrive/odometer", "arrive/reason", "arrive/asked-by", "arrive/noted", "roll/locked", "prove/road-test",
+          "prove/torque", "prove/sensors", "hand-over/left", "hand-over/next")  # fmt: skip
+
+
+def report_of(job: Job, person: User) -> Report | None:
+    """The report of a job, in the person's angle style; None while nothing is sealed."""
+    work = Work(job)
+    if not work.seals:
+        return None
+    before = work.seals.get("before")
+    after = work.seals.get("after")
+    newest = after or before
+    earlier = before.results["verdicts"] if after and before else ()
+    rows = newest.job_file["spec"]
+    groups = strip_groups(work.core.vehicle, newest.results["verdicts"], rows, earlier, person.angle_style)
+    return Report(
+        work=work,
+        groups=groups,
+        before=before.sentences if before else [],
+        after=after.sentences if after else [],
+        reasons=work.reasons(),
+        moves=work.moves,
+        answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
+    )

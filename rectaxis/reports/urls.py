@@ -1,0 +1,14 @@
+"""Addresses of reports and of the fleets they belong to."""
+
+from django.urls import path
+
+from rectaxis.reports import views
+
+app_name = "reports"
+urlpatterns = [
+    path("fleets/", views.fleets, name="fleets"),
+    path("fleets/<uuid:pk>/", views.fleet, name="fleet"),
+    path("reports/<uuid:pk>/", views.page, name="page"),
+    path("reports/<uuid:pk>/report.pdf", views.pdf, name="pdf"),
+    path("reports/<uuid:pk>/job.json", views.job_file, name="job-file"),
+]

@@ -1,0 +1,79 @@
+"""The report as a page, a PDF and a job file; a fleet's page, which lists them."""
+
+import json
+from uuid import UUID
+
+from django.db.models import Max
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from rectaxis.fleets.models import Fleet
+from rectaxis.jobs.models import Job
+from rectaxis.people.access import demand, may_see_fleet, may_work
+from rectaxis.reports.content import Report, report_of
+from rectaxis.reports.pdf import pdf_of
+
+MOST_VEHICLES = 500
+MOST_REPORTS = 50
+
+
+def _report(request: HttpRequest, pk: UUID) -> Report:
+    """The report, if it is open to the person: a fleet viewer sees what was handed over of their own fleet."""
+    job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
+    handed_over = job.status == Job.Status.DONE
+    demand(allowed=may_see_fleet(request.user, job.vehicle.fleet_id) and (handed_over or may_work(request.user)))
+    report = report_of(job, request.user)
+    if report is None:
+        raise Http404
+    return report
+
+
+def _named(response: HttpResponse, report: Report, ending: str) -> HttpResponse:
+    unit = "".join(c if c.isalnum() and c.isascii() else "-" for c in report.job.vehicle.unit.lower())
+    response["Content-Disposition"] = f'attachment; filename="{unit}-{report.job.planned_at:%Y-%m-%d}.{ending}"'
+    return response
+
+
+@require_GET
+def page(request: HttpRequest, pk: UUID) -> HttpResponse:
+    """The report as a page."""
+    return render(request, "reports/page.html", {"report": _report(request, pk)})
+
+
+@require_GET
+def pdf(request: HttpRequest, pk: UUID) -> HttpResponse:
+    """The report as a PDF."""
+    report = _report(request, pk)
+    return _named(HttpResponse(pdf_of(report), content_type="application/pdf"), report, "pdf")
+
+
+@require_GET
+def job_file(request: HttpRequest, pk: UUID) -> HttpResponse:
+    """The job file of the sealed phases."""
+    report = _report(request, pk)
+    text = json.dumps(report.job_file(), indent=2)
+    return _named(HttpResponse(text, content_type="application/json"), report, "json")
+
+
+@require_GET
+def fleet(request: HttpRequest, pk: UUID) -> HttpResponse:
+    """A fleet's vehicles and its reports, newest first."""
+    demand(allowed=may_see_fleet(request.user, pk))
+    fleet = get_object_or_404(Fleet, pk=pk)
+    done = Job.objects.filter(vehicle__fleet=fleet, status=Job.Status.DONE).select_related("vehicle")
+    vehicles = fleet.vehicles.annotate(last_visit=Max("jobs__planned_at"))
+    context = {
+        "fleet": fleet,
+        "vehicles": vehicles[:MOST_VEHICLES],
+        "reports": done.order_by("-planned_at")[:MOST_REPORTS],
+        "works_here": may_work(request.user),
+    }
+    return render(request, "reports/fleet.html", context)
+
+
+@require_GET
+def fleets(request: HttpRequest) -> HttpResponse:
+    """All fleets."""
+    demand(allowed=may_work(request.user))
+    return render(request, "reports/fleets.html", {"fleets": Fleet.objects.all()[:MOST_VEHICLES]})

@@ -1,0 +1,1 @@
+"""Settings: base, and local and testing on top of it."""

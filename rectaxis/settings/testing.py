@@ -1,0 +1,29 @@
+"""Settings of the tests: demo mode on, plain static files, fast password hashing, undefined template names fail."""
+
+import os
+
+os.environ.setdefault("RECTAXIS_DEMO", "1")
+
+from rectaxis.settings.base import *  # noqa: E402, F403 - settings are layered by import
+from rectaxis.settings.base import DATABASES, TEMPLATES  # noqa: E402
+
+TEST_RUNNER = "tests.runner.Runner"
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+DATABASES["default"]["OPTIONS"] = {}
+
+
+class UndefinedName(str):
+    """Stands where a template names nothing: showing it is an error."""
+
+    __slots__ = ()
+
+    def __mod__(self, name: object) -> str:
+        raise AssertionError(f"the template names {name}, which is not there")
+
+
+TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = UndefinedName("%s")
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]

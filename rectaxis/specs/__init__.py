@@ -1,0 +1,1 @@
+"""The specification library: which figures a vehicle is judged by, and where they come from."""

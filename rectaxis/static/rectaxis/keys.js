@@ -1,0 +1,39 @@
+// Keys. In a field: Enter walks on, Shift Enter back, minus flips the sign where the scale goes below zero.
+
+export function startKeys(bench) {
+  const typing = (target) => target.matches("input:not([type=radio], [type=checkbox], [type=range]), textarea, select");
+  const dialog = document.getElementById("keys");
+
+  bench.addEventListener("keydown", (event) => {
+    const field = event.target;
+    if (event.key === "Enter" && field.matches("input[data-slot]:not([type=radio], [type=checkbox])")) {
+      event.preventDefault();
+      field.dispatchEvent(new Event("change", { bubbles: true }));
+      if (field.matches("[data-walkable], [data-hand-input]")) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: event.shiftKey ? -1 : 1 }));
+      else walkFields(bench, field, event.shiftKey ? -1 : 1);
+    }
+    if (event.key === "-" && field.hasAttribute("data-signed") && field.value.trim() !== "" && field.selectionStart === field.selectionEnd) {
+      event.preventDefault();
+      const text = field.value.trim();
+      field.value = text.startsWith("-") ? text.slice(1) : `-${text}`;
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  });
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+    if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-key="${event.key}"]`)?.click();
+    if (event.key === "?") dialog.showModal();
+    if (event.key === "g") {
+      if (document.fullscreenElement) document.exitFullscreen();
+      else bench.querySelector("[data-plan]")?.requestFullscreen();
+    }
+    if (event.key === "Enter" && event.target === document.body) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: 1 }));
+  });
+}
+
+function walkFields(bench, field, by) {
+  const fields = [...bench.querySelectorAll("main input[data-slot]:not([type=radio], [type=checkbox], :disabled)")];
+  const next = fields[fields.indexOf(field) + by];
+  if (next) { next.focus(); next.select(); }
+}

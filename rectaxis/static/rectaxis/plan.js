@@ -1,0 +1,151 @@
+// The drawing: markers and beams follow what is typed, dragging a marker types, the slider enlarges what is solved.
+// A number's place on its ruler comes from the server as a zero and a length per unit.
+
+export function startPlan(bench) {
+  const plan = bench.querySelector("[data-plan]");
+  if (!plan) return;
+  const rulers = new Map([...plan.querySelectorAll("[data-ruler]")].map((ruler) => [ruler.dataset.ruler, ruler]));
+  const hand = startHand(bench, plan, rulers);
+
+  function mark(ruler, value) {
+    const { zero, per, top, bottom } = ruler.dataset;
+    const marker = ruler.querySelector("[data-marker]");
+    const beam = ruler.querySelector("[data-beam]");
+    const shown = Number.isFinite(value);
+    const y = Math.min(Math.max(Number(zero) + Number(per) * value, Number(top)), Number(bottom));
+    for (const part of [marker, beam]) if (part) part.setAttribute("visibility", shown ? "visible" : "hidden");
+    if (!shown) return;
+    marker.setAttribute("transform", `translate(0 ${y})`);
+    if (beam) beam.setAttribute("y2", y);
+  }
+
+  // Only a plain number moves the marker at once; anything else waits until the server has understood it.
+  const plain = (text) => (/^\s*[+\-\u2212]?\d*[.,]?\d+\s*$/.test(text) ? Number(text.replace(",", ".").replace("\u2212", "-")) : NaN);
+
+  function understood(slot, typed) {
+    if (typed === "") return NaN;
+    const number = plain(typed);
+    if (Number.isFinite(number)) return number;
+    const entry = document.querySelector(`#current li[data-slot="${CSS.escape(slot)}"]`);
+    return entry && entry.dataset.typed === typed && entry.dataset.value !== "" ? Number(entry.dataset.value) : NaN;
+  }
+
+  function refresh(slot) {
+    const ruler = rulers.get(slot);
+    if (ruler) mark(ruler, understood(slot, ruler.querySelector("input").value.trim()));
+  }
+
+  plan.addEventListener("input", (event) => {
+    const ruler = event.target.closest("[data-ruler]");
+    if (!ruler) return;
+    mark(ruler, plain(event.target.value));
+    hand.follow(ruler);
+  });
+  document.addEventListener("rx:shown", (event) => { refresh(event.detail.slot); hand.again(); });
+  drag(plan, mark);
+
+  function enlarge() {
+    const times = Number(sessionStorage.getItem("rectaxis-times") || 30);
+    for (const part of plan.querySelectorAll("[data-turn]")) {
+      const { turn, x, y } = part.dataset;
+      part.setAttribute("transform", `rotate(${Math.max(-60, Math.min(60, Number(turn) * times))} ${x} ${y})`);
+    }
+  }
+  document.addEventListener("rx:enlarge", enlarge);
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { enlarge(); rulers.forEach((_, slot) => refresh(slot)); }, 0));
+  enlarge();
+}
+
+function drag(plan, mark) {
+  let held = null;
+  const svg = plan.querySelector(".plan-fields");
+  const valueAt = (ruler, event) => {
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    const { zero, per, least, most, step } = ruler.dataset;
+    const value = Math.min(Math.max((at.y - Number(zero)) / Number(per), Number(least)), Number(most));
+    return Math.round(value / Number(step)) * Number(step);
+  };
+  const text = (value) => String(Number(value.toFixed(2)));
+  svg.addEventListener("pointerdown", (event) => {
+    const ruler = event.target.closest("[data-grip]")?.closest("[data-ruler]");
+    if (!ruler || ruler.querySelector("input").disabled) return;
+    held = ruler;
+    svg.setPointerCapture(event.pointerId);
+    ruler.querySelector("input").focus();
+    event.preventDefault();
+  });
+  svg.addEventListener("pointermove", (event) => {
+    if (!held) return;
+    const value = valueAt(held, event);
+    mark(held, value);
+    held.querySelector("input").value = text(value);
+  });
+  svg.addEventListener("pointerup", (event) => {
+    if (!held) return;
+    const field = held.querySelector("input");
+    field.value = text(valueAt(held, event));
+    document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot: field.dataset.slot, typed: field.value } }));
+    held = null;
+  });
+}
+
+// The column's large field is the same field as the one in hand on the drawing.
+function startHand(bench, plan, rulers) {
+  const box = bench.querySelector("[data-hand]");
+  const large = box.querySelector("[data-hand-input]");
+  const order = [...rulers.keys()];
+  let current = null;
+
+  function take(ruler) {
+    current = ruler;
+    const field = ruler.querySelector("input");
+    const at = order.indexOf(ruler.dataset.ruler);
+    box.querySelector("[data-hand-title]").textContent = `Read the ${ruler.dataset.label}`;
+    box.querySelector("[data-hand-hint]").textContent = `${ruler.dataset.hint} Scale ${at + 1} of ${order.length}.`;
+    box.querySelector("[data-hand-unit]").textContent = ruler.dataset.unit;
+    large.dataset.slot = field.dataset.slot;
+    large.disabled = field.disabled;
+    large.value = field.value;
+    large.setAttribute("aria-label", `${ruler.dataset.label}, ${ruler.dataset.unit}`);
+    large.toggleAttribute("data-signed", field.hasAttribute("data-signed"));
+    box.querySelector("[data-hand-note]").textContent = field.getAttribute("title") || "";
+  }
+
+  plan.addEventListener("focusin", (event) => {
+    const ruler = event.target.closest("[data-ruler]");
+    if (ruler) { take(ruler); event.target.select(); }
+  });
+  large.addEventListener("input", () => {
+    if (!current) return;
+    const field = current.querySelector("input");
+    field.value = large.value;
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+  document.addEventListener("rx:noted", (event) => {
+    if (!current || event.detail.slot !== current.dataset.ruler) return;
+    const place = box.querySelector("[data-hand-note]");
+    place.textContent = event.detail.text;
+    place.classList.toggle("refused", event.detail.refused);
+  });
+  box.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-walk]");
+    if (button) walk(button.dataset.walk === "on" ? 1 : -1, document.activeElement === large);
+  });
+
+  function walk(by) {
+    const at = current ? order.indexOf(current.dataset.ruler) : (by > 0 ? -1 : order.length);
+    const next = rulers.get(order[(at + by + order.length) % order.length]);
+    const small = window.matchMedia("(max-width: 1000px)").matches;
+    take(next);
+    (small ? large : next.querySelector("input")).focus();
+    if (small) large.select();
+  }
+
+  bench.addEventListener("rx:walk", (event) => walk(event.detail));
+  const first = [...rulers.values()].find((ruler) => !ruler.querySelector("input").value) || rulers.values().next().value;
+  if (first) take(first);
+  return {
+    follow(ruler) { if (ruler === current && document.activeElement !== large) large.value = ruler.querySelector("input").value; },
+    again() { if (current && document.activeElement !== large) large.value = current.querySelector("input").value; },
+  };
+}

@@ -1,0 +1,13 @@
+"""All addresses."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("rectaxis.jobs.urls")),
+    path("", include("rectaxis.people.urls")),
+    path("", include("rectaxis.reports.urls")),
+]
+handler400 = "rectaxis.common.views.bad_request"
+handler403 = "rectaxis.common.views.forbidden"
+handler404 = "rectaxis.common.views.not_found"
+handler500 = "rectaxis.common.views.broken"
