@@ -82,11 +82,11 @@ def _missing(cosine: bool, sine: bool) -> str:
 
 def _accept(size: float, limit: float) -> tuple[bool, str]:
     if size <= limit:
-        return True, f"Accepted: what is left, {size:.2f}°, is within the kit's {limit:.2f}°."
+        return True, f"Accepted: what is left, {size:.3f}°, is within the kit's {limit:.2f}°."
     if size > LARGE_DEG:
         return False, (
             f"Not accepted: {size:.2f}° is large. Look for dirt under a foot, a loose clamp or a bent wheel. Move the "
             "clamp a quarter turn on the rim and read again: error that moves with it is the clamp's, error that stays "
             "is the rim's."
         )
-    return False, f"Not accepted: {size:.2f}° is over the kit's {limit:.2f}°. Turn the knobs as said and read again."
+    return False, f"Not accepted: {size:.3f}° is over the kit's {limit:.2f}°. Turn the knobs as said and read again."

@@ -9,16 +9,20 @@ from alignment.runout import ClampError
 
 SIZE = 120
 _CENTRE, _RIM = 60.0, 46.0
-_FULL_DEG = 0.5
+_FULL_DEG = (0.1, 0.25, 0.5, 1.0, 2.0, 5.0)
+"""What the rim may stand for: the first that the error fits in."""
 
 
 @dataclass(frozen=True)
 class Clock:
-    """A hand from the centre of a wheel seen from outside; ``limit`` is the radius of the accepted error."""
+    """A hand from the centre of a wheel seen from outside.
+
+    ``limit`` is the radius of the accepted error, ``full_deg`` the error that reaches the rim.
+    """
 
     limit: float
     hand: tuple[float, float] | None
-    clipped: bool
+    full_deg: float
     centre: float = _CENTRE
     rim: float = _RIM
     size: int = SIZE
@@ -26,10 +30,10 @@ class Clock:
 
 def clock(clamp: ClampError | None, limit_deg: float) -> Clock:
     """The drawing of a clamp; without a hand while the error is not known."""
-    limit = _RIM * limit_deg / _FULL_DEG
     if clamp is None or clamp.size_deg is None or clamp.clock_deg is None:
-        return Clock(limit, None, clipped=False)
-    length = _RIM * min(1.0, clamp.size_deg / _FULL_DEG)
+        return Clock(_RIM * limit_deg / _FULL_DEG[0], None, _FULL_DEG[0])
+    full = next((f for f in _FULL_DEG if f >= clamp.size_deg), clamp.size_deg)
+    length = _RIM * clamp.size_deg / full
     angle = math.radians(clamp.clock_deg)
     tip = (_CENTRE + length * math.sin(angle), _CENTRE - length * math.cos(angle))
-    return Clock(limit, tip, clipped=clamp.size_deg > _FULL_DEG)
+    return Clock(_RIM * limit_deg / full, tip, full)

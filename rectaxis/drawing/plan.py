@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -10,16 +11,17 @@ from alignment.quantities import say
 from alignment.results import PhaseResults
 from alignment.vehicle import SIDES, Vehicle
 
-WIDTH, HEIGHT = 860, 560
+WIDTH, HEIGHT = 860, 512
 MIDDLE = HEIGHT / 2
 WHEEL_LONG, WHEEL_WIDE = 88, 28
-_WHEEL_OUT = 75
-_HEAD_OUT = 103
-_RULER_NEAR, _RULER_FAR = 114, 192
-_FIELD_NEAR = 204
+_WHEEL_OUT = 68
+_HEAD_OUT = 95
+_RULER_NEAR, _RULER_FAR = 107, 183
+_FIELD_NEAR = 191
 _BLOCK_WIDE = 114
-_FIELD_WIDE, _FIELD_HIGH = 104, 46
+_FIELD_WIDE, _FIELD_HIGH = 104, 44
 _NEARLY = 1e-9
+_COARSE_SPAN = 20
 
 
 def up(side: str) -> int:
@@ -70,6 +72,7 @@ class Ruler:
 
     slot: str
     label: str
+    scale: str
     hint: str
     unit: str
     x: float
@@ -105,6 +108,7 @@ class Plan:
     flags: tuple[tuple[float, float], ...] = ()
     nose: float = 0.0
     tail: float = 0.0
+    open_x: float = 0.0
     width: int = WIDTH
     height: int = HEIGHT
     middle: float = MIDDLE
@@ -120,11 +124,11 @@ def _places(vehicle: Vehicle, left: float, right: float) -> dict[int, float]:
 def _axle_places(vehicle: Vehicle, setup: Setup | None, most_blocks: int) -> dict[int, float]:
     """Screen x of each axle, with room for the rulers beside the axle that carries the heads."""
     spread = max(0, most_blocks - 1) * _BLOCK_WIDE
-    if setup is None:
+    if setup is None or most_blocks == 0:
         return _places(vehicle, 235, 625)
     if setup.heads > setup.flags:
-        return _places(vehicle, 165, max(400, 790 - spread))
-    return _places(vehicle, min(460, 70 + spread), 695)
+        return _places(vehicle, 165, max(400, 770 - spread))
+    return _places(vehicle, min(460, 80 + spread), 700)
 
 
 def _heading(results: PhaseResults | None, axle: int, side: str) -> float | None:
@@ -146,7 +150,9 @@ def _lines(results: PhaseResults | None, vehicle: Vehicle, places: Mapping[int, 
 
 
 def _step(span: float) -> float:
-    return next(step for step in (0.5, 1, 2, 5, 10, 20, 50, 100, 1e3, 1e4, 1e5, 1e6) if span / step <= 8)  # noqa: PLR2004
+    """Distance of labelled ticks: a round number that leaves room for at most six labels."""
+    size = 10.0 ** math.floor(math.log10(span / 6))
+    return next(size * step for step in (1, 2, 5, 10) if span / (size * step) <= 6)  # noqa: PLR2004
 
 
 def _ticks(least: float, most: float, zero_y: float, per_unit: float) -> tuple[Tick, ...]:
@@ -167,11 +173,11 @@ def _ruler(stop: Stop, label: str, x: float, phase: str) -> Ruler:
     zero_y = near - per_unit * station.least
     field_y = MIDDLE + sign * _FIELD_NEAR - (_FIELD_HIGH if sign < 0 else 0)
     return Ruler(
-        slot=f"{phase}/{stop.slot}", label=label, hint=_HINTS.get(station.reading["kind"], ""),
+        slot=f"{phase}/{stop.slot}", label=label, scale=station.scale, hint=_HINTS.get(station.reading["kind"], ""),
         unit="mm" if station.unit == "mm" else "°", x=x, top=min(near, far), bottom=max(near, far), side=stop.side,
         least=station.least, most=station.most, zero_y=zero_y, per_unit=per_unit,
         ticks=_ticks(station.least, station.most, zero_y, per_unit), field_x=x - _FIELD_WIDE / 2, field_y=field_y,
-        label_y=field_y - 6 if sign < 0 else field_y + _FIELD_HIGH + 15, step=0.5 if station.most - station.least > 20 else 0.05,  # noqa: PLR2004
+        label_y=field_y - 6 if sign < 0 else field_y + _FIELD_HIGH + 14, step=0.5 if station.most - station.least > _COARSE_SPAN else 0.05,
     )  # fmt: skip
 
 
@@ -219,6 +225,7 @@ class PlanMaker:
             flags=self._flags(),
             nose=places[1] - 92,
             tail=places[len(self.vehicle.axles)] + 92,
+            open_x=(places[1] + places[len(self.vehicle.axles)]) / 2,
             crossings=tuple(self._crossings(rulers)),
         )
 
@@ -265,7 +272,7 @@ class PlanMaker:
                 **vars(bare),
                 "marker_y": _on(bare, value),
                 "target_y": _on(bare, target),
-                "target": "" if target is None else f"{target + 0.0:.2f}".rstrip("0").rstrip(".").replace("-", "\u2212"),
+                "target": "" if target is None else _short(target, bare),
                 "beam_from": beam,
                 "suspect": stop.station.slot in doubtful,
                 "value": value,
@@ -278,6 +285,12 @@ class PlanMaker:
         scales = [r for r in rulers if "/toe_scales/" in r.slot and r.marker_y is not None]
         if len(scales) == len(SIDES):
             yield scales[0].x, scales[0].marker_y or 0.0, scales[1].marker_y or 0.0
+
+
+def _short(value: float, ruler: Ruler) -> str:
+    """A number as finely as its scale can be read."""
+    coarse = ruler.most - ruler.least > _COARSE_SPAN
+    return f"{value + 0.0:.1f}".replace("-", "\u2212") if coarse else f"{value + 0.0:.2f}".replace("-", "\u2212")
 
 
 def _on(ruler: Ruler, value: float | None) -> float | None:

@@ -52,12 +52,21 @@ def strip_groups(
     groups: dict[int, list[Strip]] = {}
     for index, (verdict, row) in enumerate(zip(verdicts, rows, strict=True)):
         before = earlier[index] if index < len(earlier) else None
-        axle = verdict["axle"] or vehicle.thrust_axle or 1
+        axle = _belongs_to(vehicle, verdict)
         groups.setdefault(axle, []).append(_strip(verdict, row.get("preferred"), before, style))
     return [
         StripGroup(f"{axle_name(vehicle, axle).capitalize()} axle" if len(vehicle.axles) == 2 else f"Axle {axle}", tuple(s))  # noqa: PLR2004
         for axle, s in sorted(groups.items(), reverse=True)
     ]
+
+
+def _belongs_to(vehicle: Vehicle, verdict: Mapping[str, Any]) -> int:
+    """The axle whose group a verdict stands in: steering goes with the steered axle, thrust with the thrust axle."""
+    if verdict["axle"]:
+        return int(verdict["axle"])
+    if verdict["quantity"] == "steer_ahead_deg" and vehicle.first_steered is not None:
+        return vehicle.first_steered.number
+    return int(verdict["axles"][1]) if "axles" in verdict else vehicle.thrust_axle or 1
 
 
 def _strip(

@@ -55,7 +55,7 @@ FIGURES = [
 ]
 
 TRUTH = {
-    "axles/1/bearing_deg": 0.18, "axles/1/total_toe_deg": 0.5, "axles/1/setback_mm": 3.0,
+    "axles/1/bearing_deg": 0.33, "axles/1/total_toe_deg": 0.5, "axles/1/setback_mm": 3.0,
     "axles/1/left/camber_deg": -0.42, "axles/1/right/camber_deg": -0.35,
     "axles/2/bearing_deg": 0.14, "axles/2/total_toe_deg": 0.34, "axles/2/setback_mm": 1.0,
     "axles/2/left/camber_deg": -1.1, "axles/2/right/camber_deg": -0.47,

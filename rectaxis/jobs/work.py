@@ -20,12 +20,15 @@ from alignment.procedure import session
 from alignment.procedure.checklist import Question, questions
 from alignment.procedure.kit import Setup, Station
 from alignment.procedure.stages import Facts, Gate, gates
+from alignment.readings import Reading
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import axle_name
 from rectaxis.jobs.models import Entry, Job, Move, Seal
 
 Values = dict[str, dict[str, float]]
+_NO_CHANGE = 1e-6
+"""A scale that moves by less, in its own unit, does not answer to a turn."""
 
 
 @dataclass(frozen=True)
@@ -209,14 +212,22 @@ class Work:
             return None
         turned = [WheelTurn(move.axle, move.side, move.change_deg) for move in pending]
         moves = moves_for(state_after(results.solution, turned), self.rods, target)
-        wanted = state_after(results.solution, [*turned, *(move.as_turn() for move in moves)])
-        shows = {}
-        for seen in must_show(wanted, results.solution.readings):
-            reading = results.solution.readings[seen["reading"]]
-            for station in self.stations:
-                if self.is_of(station, reading.data):
-                    shows |= {f"{station.slot}/{f}": seen[f] for f in station.fields if f in seen}
+        turns = [*turned, *(move.as_turn() for move in moves)]
+        readings = results.solution.readings
+        was = self._by_slot(readings, must_show(results.solution.state, readings))
+        will = self._by_slot(readings, must_show(state_after(results.solution, turns), readings))
+        shows = {slot: value for slot, value in will.items() if abs(value - was[slot]) > _NO_CHANGE}
         return AxlePlan(axle, target, tuple(moves), shows, waiting=bool(pending))
+
+    def _by_slot(self, readings: Sequence[Reading], seen: list[dict[str, Any]]) -> dict[str, float]:
+        """What scales show, by the slot of the number."""
+        found = {}
+        for shown in seen:
+            data = readings[shown["reading"]].data
+            station = next((s for s in self.stations if self.is_of(s, data)), None)
+            if station is not None:
+                found |= {f"{station.slot}/{field}": shown[field] for field in station.fields if field in shown}
+        return found
 
     @staticmethod
     def is_of(station: Station, data: Any) -> bool:

@@ -60,6 +60,8 @@ def save_entries(person: User, job: Job, items: Sequence[dict[str, Any]]) -> lis
             entries.append(entry)
             answers.append(Saved(raw_id, slot, "saved", text))
     Entry.objects.bulk_create(entries, ignore_conflicts=True)
+    if entries and job.status == Job.Status.PLANNED:
+        Job.objects.filter(pk=job.pk).update(status=Job.Status.OPEN)
     return _without_clashes(job, entries, answers)
 
 

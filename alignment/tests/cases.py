@@ -1,0 +1,65 @@
+"""Vehicles and readings that several tests share. All made up."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from alignment.readings import KINDS, Reading
+from alignment.results import PhaseResults
+from alignment.solve import Solution, solve
+from alignment.state import Layout, State
+from alignment.vehicle import Axle, Datum, Vehicle, default_datum
+from alignment.verdict import Rule
+
+WHEELBASE = 2700.0
+VAN = Vehicle((Axle(1, "steer", 0, 1540, steers=True), Axle(2, "drive", WHEELBASE, 1530)), thrust_axle=2)
+TRUCK = Vehicle(
+    (
+        Axle(1, "steer", 0, 2050, steers=True),
+        Axle(2, "drive", 3800, 1830, rigid=True),
+        Axle(3, "drive", 5150, 1830, rigid=True),
+    ),
+    thrust_axle=2,
+)
+FRAME = Datum("frame")
+
+
+def reading(kind: str, axle: int = 1, phase: str = "before", **fields: Any) -> Reading:
+    """A reading of any kind."""
+    return KINDS[kind]({"phase": phase, "kind": kind, "axle": axle, **fields})
+
+
+def flags(axle: int, left: float, right: float, **fields: Any) -> Reading:
+    """Flags at the other axle's hubs of the van, read from heads on ``axle``."""
+    ahead = -WHEELBASE if axle == 1 else WHEELBASE
+    return reading("outboard_pair", axle, ahead_mm=ahead, on=3 - axle, left_mm=left, right_mm=right, **fields)
+
+
+def toe_scales(axle: int, left: float, right: float, heads: str = "forward", **fields: Any) -> Reading:
+    """Toe scales printed for 400 mm."""
+    both = {"left_mm": left, "right_mm": right, "reference_diameter_mm": 400, "heads": heads}
+    return reading("toe_scales", axle, **both, **fields)
+
+
+def solved(*readings: Reading, vehicle: Vehicle = VAN, datum: Datum | None = None) -> Solution:
+    """The readings solved together."""
+    return solve(vehicle, datum or default_datum(vehicle), readings)
+
+
+def results(*readings: Reading, rules: tuple[Rule, ...] = (), vehicle: Vehicle = VAN) -> PhaseResults:
+    """The readings' results, against the vehicle's default datum."""
+    return PhaseResults.from_solution(solved(*readings, vehicle=vehicle), rules)
+
+
+def state_of(values: dict[str, float], *readings: Reading, vehicle: Vehicle = VAN, datum: Datum | None = None) -> State:
+    """A state over the unknowns of a vehicle and some readings."""
+    layout = Layout(vehicle, datum or default_datum(vehicle))
+    for item in readings:
+        item.declare(layout)
+    return State.from_values(layout, values.items())
+
+
+def as_shown(item: Reading, state: State) -> Reading:
+    """The reading as its scale shows it in ``state``, without error."""
+    shown = item.showing([prediction.value for prediction in item.predict(state)])
+    return type(item)({**item.data, **shown})
