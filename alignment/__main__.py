@@ -16,12 +16,12 @@ def main(arguments: Sequence[str]) -> int:
     """Run one command; answers the exit status: 0, or 2 for a fault in what was given."""
     match arguments:
         case ["schema"]:
-            from alignment.schema import job_schema  # noqa: PLC0415 - import only what the command needs
+            from alignment.schema import job_schema
 
             print(json.dumps(job_schema(), indent=2))
             return 0
         case ["solve", path]:
-            from alignment.jobfile import load, solve_job  # noqa: PLC0415 - import only what the command needs
+            from alignment.jobfile import load, solve_job
 
             try:
                 results = solve_job(load(path))

@@ -11,6 +11,7 @@ from alignment.errors import Fault
 
 MOST_MM = 1e6
 MOST_DEG = 360.0
+LONGEST_SHOWN = 40
 
 
 class Checker:
@@ -31,7 +32,7 @@ class Checker:
         if isinstance(value, list):
             return "a list"
         text = json.dumps(value)
-        return text if len(text) <= 40 else text[:39] + "…"
+        return text if len(text) <= LONGEST_SHOWN else text[: LONGEST_SHOWN - 3] + "..."
 
     @staticmethod
     def under(pointer: str, key: str | int) -> str:

@@ -8,6 +8,9 @@ from __future__ import annotations
 
 import math
 
+_CLOSE = 1e-15
+"""The continued fraction ends where a factor is 1 to the last bits of a double."""
+
 
 def survival(statistic: float, freedom: int) -> float:
     """Probability that a chi-square variable of ``freedom`` degrees is at least ``statistic``.
@@ -48,6 +51,6 @@ def _fraction(a: float, x: float) -> float:
         c = b + factor / c
         change = c * d
         value *= change
-        if abs(change - 1) < 1e-15:
+        if abs(change - 1) < _CLOSE:
             break
     return value

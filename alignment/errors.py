@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+_LONGEST_SHOWN = 30
+
 
 class AlignmentError(Exception):
     """Base of every error that the core raises on purpose."""
@@ -21,7 +23,7 @@ class Fault:
 
     def __str__(self) -> str:
         line = f"{self.pointer}: {self.message}"
-        return line.encode("unicode_escape").decode("ascii") if not line.isprintable() else line
+        return line if line.isascii() and line.isprintable() else line.encode("unicode_escape").decode("ascii")
 
 
 class JobFileError(AlignmentError, ValueError):
@@ -38,7 +40,7 @@ class TypedValueError(AlignmentError, ValueError):
     def __init__(self, typed: str, expected: str) -> None:
         self.typed = typed
         self.expected = expected
-        shown = typed if len(typed) <= 30 else typed[:30] + "…"
+        shown = typed if len(typed) <= _LONGEST_SHOWN else typed[:_LONGEST_SHOWN] + "…"
         super().__init__(f"Cannot read “{shown}”. Type {expected}.")
 
 

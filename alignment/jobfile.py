@@ -27,6 +27,7 @@ VERSION = 1
 PHASES = ("before", "after")
 MOST_BYTES = 10_000_000
 DEEPEST = 64
+_MANY_DIGITS = 20
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _whole(text: str) -> float:
     # A number of thousands of digits is refused later for its size, and must not stop the reader here.
-    return int(text) if len(text) < 20 else float(text)
+    return int(text) if len(text) < _MANY_DIGITS else float(text)
 
 
 def _depth(document: object) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from alignment.checker import Checker
@@ -67,7 +68,7 @@ def _parse_axle(check: Checker, at: str, entry: object, number: int) -> Axle | N
 def _check_positions(check: Checker, axles: tuple[Axle, ...]) -> None:
     if axles[0].position_mm != 0:
         check.fault("/vehicle/axles/0/position_mm", f"expected 0 for the first axle, got {axles[0].position_mm:g}")
-    for index, (front, rear) in enumerate(zip(axles, axles[1:], strict=False), start=1):
+    for index, (front, rear) in enumerate(itertools.pairwise(axles), start=1):
         if rear.position_mm <= front.position_mm:
             message = f"expected more than {front.position_mm:g}, the axle ahead, got {rear.position_mm:g}"
             check.fault(f"/vehicle/axles/{index}/position_mm", message)
@@ -120,7 +121,9 @@ def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Read
     return readings
 
 
-def _check_mount(check: Checker, at: str, reading: Reading, carriers: dict[tuple[str, str], tuple[int, object]]) -> None:
+def _check_mount(
+    check: Checker, at: str, reading: Reading, carriers: dict[tuple[str, str], tuple[int, object]]
+) -> None:
     """A mount name stands for scales on one carrier, read from one axle; frame and king pin count as one."""
     if "mount" not in reading.data:
         return
@@ -230,17 +233,18 @@ def _parse_rule(check: Checker, at: str, entry: object, vehicle: Vehicle, names:
     # A subject that does not belong may be written as null, as the verdicts write it.
     given = {key: item for key, item in entry.items() if item is not None or key not in ("axle", "side", "axles")}
     check.keys(at, given, ("quantity", *subject), ("min", "max", "preferred"))
-    if QUANTITIES[quantity].unit == "mm":
-        bound = check.length
-    else:
-        bound = check.angle
+    bound = check.length if QUANTITIES[quantity].unit == "mm" else check.angle
     bounds = {key: bound(f"{at}/{key}", given[key]) for key in ("min", "max", "preferred") if key in given}
     low, high = bounds.get("min"), bounds.get("max")
     if low is not None and high is not None and low > high:
         check.fault(f"{at}/min", f"expected at most the maximum {high:g}, got {low:g}")
-    axle = check.axle(f"{at}/axle", given["axle"], len(vehicle.axles)) if "axle" in subject and "axle" in given else None
+    axle = (
+        check.axle(f"{at}/axle", given["axle"], len(vehicle.axles)) if "axle" in subject and "axle" in given else None
+    )
     side = check.word(f"{at}/side", given["side"], SIDES) if "side" in subject and "side" in given else None
-    axles = _parse_pair(check, f"{at}/axles", given["axles"], vehicle) if "axles" in subject and "axles" in given else None
+    axles = (
+        _parse_pair(check, f"{at}/axles", given["axles"], vehicle) if "axles" in subject and "axles" in given else None
+    )
     rule = Rule(quantity, axle, side, axles, low, high, bounds.get("preferred"))
     known = {"axle": axle, "side": side, "axles": axles}
     if all(known[key] is not None for key in subject) and rule.path not in names:

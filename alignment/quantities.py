@@ -116,6 +116,7 @@ _FACTORS = {
     "angle": {"deg": 1.0, "degrees": 1.0, "°": 1.0, "'": 1 / 60, "min": 1 / 60},
     "plain": {},
 }  # fmt: skip
+_LONGEST = 40
 _EXPECTED = {
     "length": "a length, such as 46, 4.6 cm, 5 7/8 in or -12.5",
     "angle": "an angle, such as 0.25, 0°12' or -15'",
@@ -142,7 +143,7 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
 
 
 def _read(text: str, dimension: str, unit: str | None) -> float | None:
-    if len(text) > 40:
+    if len(text) > _LONGEST:
         return None
     if dimension == "angle" and (match := _SEXAGESIMAL.fullmatch(text)):
         size = int(match["deg"]) + float(match["min"]) / 60 + float(match["sec"] or 0) / 3600

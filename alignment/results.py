@@ -101,7 +101,7 @@ def _vehicle_results(layout: Layout) -> Iterable[Result]:
 
 def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
-    from alignment.vehicle import default_datum  # noqa: PLC0415 - only the paths are wanted, any datum gives them
+    from alignment.vehicle import default_datum
 
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
     for axle in vehicle.axles:

@@ -63,7 +63,7 @@ def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> 
         pairs = (("upper", 0.0, cosine), ("side", 90.0, sine))
         knobs = [KnobAdvice(n, roll, wheel + e.value, wheel) for n, roll, e in pairs if e is not None]
     if cosine is None or sine is None:
-        return ClampError(None, None, False, _missing(cosine is None, sine is None), tuple(knobs), wheel)
+        return ClampError(None, None, False, _missing(cosine=cosine is None, sine=sine is None), tuple(knobs), wheel)
     size = math.hypot(cosine.value, sine.value)
     # Rolled forward, a left wheel turns anticlockwise as seen from outside and a right wheel clockwise; the high point
     # comes to the top after the roll atan2(es, ec), so it now stands that far clockwise (left) or anticlockwise.
@@ -73,7 +73,7 @@ def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> 
     return ClampError(size, clock, accepted, reason, tuple(knobs), wheel)
 
 
-def _missing(cosine: bool, sine: bool) -> str:
+def _missing(*, cosine: bool, sine: bool) -> str:
     if cosine and sine:
         return "Not read yet: read the gauge, roll half a turn, read again."
     which = "the upper knob's half turn (0° and 180°)" if cosine else "the side knob's half turn (90° and 270°)"

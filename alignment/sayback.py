@@ -21,6 +21,18 @@ def axle_name(vehicle: Vehicle, number: int) -> str:
     return f"axle {number}"
 
 
+def axle_title(vehicle: Vehicle, number: int) -> str:
+    """An axle's name as a heading: "Front axle", "Axle 3"."""
+    name = axle_name(vehicle, number).capitalize()
+    return name if name.startswith("Axle") else f"{name} axle"
+
+
+def say_turn(vehicle: Vehicle, axle: int, side: str, flats: int) -> str:
+    """A turn of a rod in words: "left rear tie rod: 4 flats longer"."""
+    count = f"{abs(flats)} flat{'' if abs(flats) == 1 else 's'}"
+    return f"{side} {axle_name(vehicle, axle)} tie rod: {count} {'longer' if flats > 0 else 'shorter'}"
+
+
 def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:
     """Sentences on thrust, steering, each axle's toe and what disagrees, in the person's angle style.
 

@@ -163,7 +163,7 @@ class Prediction:
         return self if index is None else self.add(factor * self._x[index], ((index, factor),))
 
     def tan(self, factor: float, index: int | None, scale: float = 1.0) -> Prediction:
-        """Add ``factor · tan(scale · x)``."""
+        """Add the tangent of ``scale · x``, times ``factor``."""
         if index is None:
             return self
         tangent = math.tan(scale * self._x[index])

@@ -5,6 +5,7 @@ Lengths are millimetres. Axles are numbered from the front, from 1; positions ar
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 ROLES = ("steer", "drive", "dead", "lift", "trailer")
@@ -62,7 +63,7 @@ class Vehicle:
         return self._neighbours(steers=True)
 
     def _neighbours(self, *, steers: bool) -> tuple[tuple[int, int], ...]:
-        pairs = zip(self.axles, self.axles[1:], strict=False)
+        pairs = itertools.pairwise(self.axles)
         return tuple((a.number, b.number) for a, b in pairs if a.steers == b.steers == steers)
 
 
@@ -74,7 +75,7 @@ def default_thrust_axle(axles: tuple[Axle, ...]) -> int | None:
     """
     if not may_have_thrust_axle(axles):
         return None
-    if len(axles) == 2:
+    if len(axles) == 2:  # noqa: PLR2004 - two axles are front and rear
         return 2
     driving = [axle.number for axle in axles if axle.role == "drive"]
     fixed = [axle.number for axle in axles if not axle.steers]

@@ -81,7 +81,10 @@ class Cluster:
         port = free_port(_FIRST_PORT)
         self._boot(port)
         try:
-            for sql in (f"CREATE ROLE rectaxis LOGIN CREATEDB PASSWORD '{password}'", "CREATE DATABASE rectaxis OWNER rectaxis"):
+            for sql in (
+                f"CREATE ROLE rectaxis LOGIN CREATEDB PASSWORD '{password}'",
+                "CREATE DATABASE rectaxis OWNER rectaxis",
+            ):
                 self._psql(port, first, sql)
         finally:
             self._control("stop", "-m", "fast")

@@ -57,25 +57,25 @@ def _parse_adjuster(check: Checker, at: str, entry: object, names: frozenset[str
     required = ("id", "choices") if by_choice else ("id", "effect", "min", "max")
     optional = ("kind", "unit", "installed", "cost") + (() if by_choice else ("step",))
     check.keys(at, entry, required, optional)
-    texts = {key: check.text(f"{at}/{key}", entry[key]) or "" for key in ("id", "kind", "unit") if key in entry}
+    name, kind, unit = (
+        (check.text(f"{at}/{key}", entry[key]) or "") if key in entry else "" for key in ("id", "kind", "unit")
+    )
     cost = check.number(f"{at}/cost", entry.get("cost", 1))
     if by_choice:
         choices = _parse_choices(check, at, entry, names)
         if len(check.faults) > before:
             return None
         installed = _as_key(entry.get("installed", 0))
-        return Adjuster(**texts, cost=cost or 0.0, installed=installed, choices=choices)
+        return Adjuster(name, kind, unit, cost=cost or 0.0, installed=installed, choices=choices)
     step = check.length(f"{at}/step", entry.get("step", 1), above_zero=True)
-    low, high, installed_at = (
-        check.length(f"{at}/{key}", entry.get(key, 0)) for key in ("min", "max", "installed")
-    )
+    low, high, installed_at = (check.length(f"{at}/{key}", entry.get(key, 0)) for key in ("min", "max", "installed"))
     effect = _parse_effect(check, f"{at}/effect", entry.get("effect", {}), names)
     if step is not None and low is not None and high is not None and installed_at is not None:
         _check_reach(check, at, step, low, high, installed_at)
     if len(check.faults) > before:
         return None
     return Adjuster(
-        **texts, step=step or 1.0, minimum=low or 0.0, maximum=high or 0.0, installed=installed_at or 0.0,
+        name, kind, unit, step=step or 1.0, minimum=low or 0.0, maximum=high or 0.0, installed=installed_at or 0.0,
         cost=cost or 0.0, effect=effect,
     )  # fmt: skip
 
@@ -113,9 +113,7 @@ def _parse_choices(
         check.fault(f"{at}/installed", f"expected the name of a choice, got {check.shown(installed)}")
     elif _as_key(installed) not in value:
         check.fault(f"{at}/installed", f"expected one of the choices, got {check.shown(installed)}")
-    return {
-        key: _parse_effect(check, check.under(f"{at}/choices", key), item, names) for key, item in value.items()
-    }
+    return {key: _parse_effect(check, check.under(f"{at}/choices", key), item, names) for key, item in value.items()}
 
 
 def _parse_effect(check: Checker, at: str, value: object, names: frozenset[str]) -> dict[str, float]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from alignment.readings.base import Reading
 from alignment.solve import Solution
-from alignment.state import LEVEL, DEG, Layout, State
+from alignment.state import DEG, LEVEL, Layout, State
 from alignment.vehicle import Datum, Vehicle, side_sign
 
 

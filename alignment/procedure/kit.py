@@ -133,9 +133,7 @@ class Kit:
             camber = {"kind": "camber", "axle": heads.number, "side": side}
             yield self._station(setup.number, "read", camber, ("deg",))
         toe = {"kind": "toe_scales", "axle": heads.number, "heads": facing}
-        yield self._station(
-            setup.number, "read", {**toe, "reference_diameter_mm": REFERENCE_DIAMETER_MM}, both
-        )
+        yield self._station(setup.number, "read", {**toe, "reference_diameter_mm": REFERENCE_DIAMETER_MM}, both)
         yield self._station(setup.number, "read", {"kind": "setback_scales", "axle": heads.number}, both)
         yield self._station(setup.number, "read", self._flag_pair(heads, flags), both)
 

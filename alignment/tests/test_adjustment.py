@@ -159,5 +159,7 @@ class WhatIsKnown(unittest.TestCase):
                          vehicle=TRUCK)  # fmt: skip
         square = reading("setback_scales", 2, left_mm=20, right_mm=11, square_to="datum")
         found = solved(square, vehicle=TRUCK)
-        self.assertAlmostEqual(found.unknown("axles/2/bearing_deg").value, truth.as_values()["axles/2/bearing_deg"], places=9)
+        self.assertAlmostEqual(
+            found.unknown("axles/2/bearing_deg").value, truth.as_values()["axles/2/bearing_deg"], places=9
+        )
         self.assertEqual(found.redundancy, 0)

@@ -214,7 +214,9 @@ class PlanMaker:
     ) -> Plan:
         """The plan. ``typed`` is text and number by slot, ``targets`` numbers by slot, ``suspects`` stations' slots."""
         places = self._places
-        axles = tuple(AxleDrawn(places[a.number], a.number, self._wheels(a.number, results)) for a in self.vehicle.axles)
+        axles = tuple(
+            AxleDrawn(places[a.number], a.number, self._wheels(a.number, results)) for a in self.vehicle.axles
+        )
         doubtful = set(suspects)
         rulers = [self._ruler(stop, label, typed, targets or {}, doubtful) for stop, label in self.stops]
         return Plan(

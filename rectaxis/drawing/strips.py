@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.quantities import QUANTITIES, say, say_size
-from alignment.sayback import axle_name
+from alignment.sayback import axle_title
 from alignment.vehicle import Vehicle
 from alignment.verdict import COVERAGE
 
@@ -55,8 +55,7 @@ def strip_groups(
         axle = _belongs_to(vehicle, verdict)
         groups.setdefault(axle, []).append(_strip(verdict, row.get("preferred"), before, style))
     return [
-        StripGroup(f"{axle_name(vehicle, axle).capitalize()} axle" if len(vehicle.axles) == 2 else f"Axle {axle}", tuple(s))  # noqa: PLR2004
-        for axle, s in sorted(groups.items(), reverse=True)
+        StripGroup(axle_title(vehicle, axle), tuple(strips)) for axle, strips in sorted(groups.items(), reverse=True)
     ]
 
 
@@ -69,9 +68,7 @@ def _belongs_to(vehicle: Vehicle, verdict: Mapping[str, Any]) -> int:
     return int(verdict["axles"][1]) if "axles" in verdict else vehicle.thrust_axle or 1
 
 
-def _strip(
-    verdict: Mapping[str, Any], preferred: float | None, earlier: Mapping[str, Any] | None, style: str
-) -> Strip:
+def _strip(verdict: Mapping[str, Any], preferred: float | None, earlier: Mapping[str, Any] | None, style: str) -> Strip:
     quantity, value = verdict["quantity"], verdict["value"]
     scale = _Scale(verdict, preferred)
     label = QUANTITIES[quantity].label

@@ -152,7 +152,13 @@ def make_fleets() -> list[Fleet]:
 def make_van(fleet: Fleet, number: int) -> Vehicle:
     """One mail van."""
     return Vehicle.objects.create(
-        fleet=fleet, unit=f"Van {number}", registration=f"HP {number:02d} ISL", make=MAKE, model=MODEL, year=2022, layout=VAN
+        fleet=fleet,
+        unit=f"Van {number}",
+        registration=f"HP {number:02d} ISL",
+        make=MAKE,
+        model=MODEL,
+        year=2022,
+        layout=VAN,
     )
 
 

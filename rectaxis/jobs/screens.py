@@ -10,11 +10,12 @@ from alignment.procedure.cautions import CAUTIONS
 from alignment.procedure.checklist import Question
 from alignment.procedure.kit import Setup, Station, Stop, say_stop, stops
 from alignment.procedure.stages import STAGES
+from alignment.results import PhaseResults, suspicion
 from alignment.runout import ClampError
 from alignment.sayback import axle_name, say_back
 from alignment.vehicle import SIDES
 from rectaxis.drawing.clock import Clock, clock
-from rectaxis.drawing.plan import Plan, PlanMaker
+from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.strips import strip_groups
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.work import AxlePlan, Work, trued_slot
@@ -76,9 +77,7 @@ def field_for(work: Work, question: Question) -> Field:
 
 def rail(work: Work) -> list[RailItem]:
     """The nine stages with what is open in each."""
-    return [
-        RailItem(stage.code, stage.verb, _state(work, stage.code), n) for n, stage in enumerate(STAGES, start=1)
-    ]
+    return [RailItem(stage.code, stage.verb, _state(work, stage.code), n) for n, stage in enumerate(STAGES, start=1)]
 
 
 def _state(work: Work, stage: str) -> str:
@@ -132,7 +131,7 @@ def _stops(page: Page, setup: Setup | None) -> list[tuple[Stop, str]]:
     return [(stop, say_stop(vehicle, stop)) for stop in stops(page.work.stations, setup.number, "read")]
 
 
-def _suspect_stations(work: Work, results: Any) -> Iterable[str]:
+def _suspect_stations(work: Work, results: PhaseResults) -> Iterable[str]:
     guilty = [results.solution.readings[suspect.reading].data for suspect in results.suspects]
     return [s.slot for s in work.stations if any(work.is_of(s, data) for data in guilty)]
 
@@ -160,7 +159,7 @@ def readings_page(page: Page) -> dict[str, Any]:
         "strips": strip_groups(work.core.vehicle, results.verdicts, rows, earlier, page.style),
         "sentences": say_back(results, page.style, work.steering_ratio),
         "sealed": phase in work.seals,
-        "suspects": [_suspicion(page, results, suspect) for suspect in results.suspects],
+        "suspects": [suspicion(results.solution, suspect) for suspect in results.suspects],
         "redundancy": results.solution.redundancy,
         "axle_plan": _moves(page, plan) if plan else None,
         "no_plan": _why_no_plan(page, setup) if page.stage == "set" and plan is None else "",
@@ -169,17 +168,17 @@ def readings_page(page: Page) -> dict[str, Any]:
     }
 
 
-def _suspicion(page: Page, results: Any, suspect: Any) -> str:
-    return str(results.as_dict()["suspect"][list(results.suspects).index(suspect)]["message"])
-
-
 def _only_valid(work: Work, typed: dict[str, tuple[str, float | None]]) -> dict[str, tuple[str, float | None]]:
     """While adjusting: numbers that still hold, under the set's own slots; what a turn put out of date is open again."""
     held = {}
     for slot, fields in work.working_values().items():
         for field in fields:
             newest = max(
-                (e for p in ("before", "set") if (e := work.entries.get(f"{p}/{slot}/{field}")) and e.value is not None),
+                (
+                    e
+                    for p in ("before", "set")
+                    if (e := work.entries.get(f"{p}/{slot}/{field}")) and e.value is not None
+                ),
                 key=lambda entry: entry.id,
             )
             held[f"set/{slot}/{field}"] = typed[newest.slot]
@@ -214,7 +213,7 @@ class MoveShown:
 
 
 def _moves(page: Page, plan: AxlePlan) -> dict[str, Any]:
-    from alignment.quantities import say  # noqa: PLC0415 - the only words this module asks for
+    from alignment.quantities import say
 
     name = axle_name(page.work.core.vehicle, plan.axle)
     shown = [
@@ -258,9 +257,9 @@ class TableRow:
     doubt: str
 
 
-def results_table(page: Page, results: Any) -> list[TableRow]:
+def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
     """Every determined result in words."""
-    from alignment.quantities import QUANTITIES, say, say_size  # noqa: PLC0415 - as above
+    from alignment.quantities import QUANTITIES, say, say_size
 
     vehicle, rows = page.work.core.vehicle, []
     for path, estimate in results.estimates.items():
@@ -272,7 +271,9 @@ def results_table(page: Page, results: Any) -> list[TableRow]:
         if parts[0] == "axles":
             side = f"{parts[2]} " if parts[2] in SIDES else ""
             name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
-        rows.append(TableRow(name, say(quantity, estimate.value, page.style), say_size(quantity, 2 * estimate.u, page.style)))
+        rows.append(
+            TableRow(name, say(quantity, estimate.value, page.style), say_size(quantity, 2 * estimate.u, page.style))
+        )
     return rows
 
 
@@ -326,14 +327,16 @@ def look_page(page: Page) -> dict[str, Any]:
         for side in SIDES:
             at = f"look/tyre/{axle.number}/{side}"
             columns = ("pressure", "tread-outer", "tread-middle", "tread-inner")
-            wheels.append((f"{side} {axle_name(work.core.vehicle, axle.number)}", [by_slot[f"{at}/{c}"] for c in columns]))
+            wheels.append(
+                (f"{side} {axle_name(work.core.vehicle, axle.number)}", [by_slot[f"{at}/{c}"] for c in columns])
+            )
     components = [f for slot, f in by_slot.items() if "/tyre/" not in slot]
     return {"wheels": wheels, "fields": components}
 
 
 def hand_over_page(page: Page) -> dict[str, Any]:
     """What is on the record, and the ways to take it away."""
-    return {"reasons": page.work.reasons(), "moves": page.work.moves}
+    return {"reasons": page.work.reasons(), "turns": page.work.turns()}
 
 
 SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {

@@ -32,6 +32,7 @@ from rectaxis.people.access import demand, may_measure, may_work
 
 _CODES = {stage.code for stage in STAGES}
 MOST_ON_A_DAY = 60
+_DIGITS = 3
 
 
 def _job(request: HttpRequest, pk: UUID) -> Job:
@@ -45,7 +46,9 @@ def today(request: HttpRequest) -> HttpResponse:
         return redirect("reports:fleet", pk=request.user.fleet_id)
     day = timezone.localdate()
     visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
-    earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status=Job.Status.DONE).select_related("vehicle__fleet")
+    earlier = (
+        Job.objects.filter(planned_at__date__lt=day).exclude(status=Job.Status.DONE).select_related("vehicle__fleet")
+    )
     kits = [(kit, kit.days_left(day)) for kit in Kit.objects.all()[:20]]
     context = {"visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
                "may_measure": may_measure(request.user)}  # fmt: skip
@@ -69,7 +72,7 @@ def _page(request: HttpRequest, pk: UUID, stage: str) -> Page:
         raise Http404
     number = request.GET.get("setup", "1")
     work = Work(_job(request, pk))
-    wanted = int(number) if number.isdecimal() and len(number) < 4 else 1
+    wanted = int(number) if number.isdecimal() and len(number) <= _DIGITS else 1
     return Page(work, request.user, stage, wanted)
 
 
@@ -138,7 +141,7 @@ def _number(request: HttpRequest) -> str:
 
 
 def _stage_url(job: Job, stage: str) -> str:
-    from django.urls import reverse  # noqa: PLC0415 - beside its only use
+    from django.urls import reverse
 
     return reverse("jobs:stage", kwargs={"pk": job.pk, "stage": stage})
 

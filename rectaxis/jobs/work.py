@@ -23,7 +23,7 @@ from alignment.procedure.stages import Facts, Gate, gates
 from alignment.readings import Reading
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
-from alignment.sayback import axle_name
+from alignment.sayback import axle_name, say_turn
 from rectaxis.jobs.models import Entry, Job, Move, Seal
 
 Values = dict[str, dict[str, float]]
@@ -85,6 +85,10 @@ class Work:
     @cached_property
     def questions(self) -> dict[str, tuple[Question, ...]]:
         return questions(self.core.vehicle)
+
+    def turns(self) -> list[tuple[str, Move]]:
+        """What was turned, in words, with who and when."""
+        return [(say_turn(self.core.vehicle, m.axle, m.side, m.flats), m) for m in self.moves]
 
     @property
     def steering_ratio(self) -> float | None:

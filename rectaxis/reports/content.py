@@ -21,7 +21,7 @@ class Report:
     before: list[str]
     after: list[str]
     reasons: list[Any]
-    moves: list[Any]
+    turns: list[Any]
     answers: dict[str, str]
 
     @property
@@ -61,6 +61,6 @@ def report_of(job: Job, person: User) -> Report | None:
         before=before.sentences if before else [],
         after=after.sentences if after else [],
         reasons=work.reasons(),
-        moves=work.moves,
+        turns=work.turns(),
         answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
     )

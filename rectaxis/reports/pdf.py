@@ -14,8 +14,8 @@ _STATIC = Path(settings.PACKAGE) / "static"
 
 def pdf_of(report: Report) -> bytes:
     """The report as PDF/UA bytes: the same content, the same bytes."""
-    from weasyprint import CSS, HTML  # noqa: PLC0415 - its import takes longer than most pages
-    from weasyprint.text.fonts import FontConfiguration  # noqa: PLC0415 - as above
+    from weasyprint import CSS, HTML
+    from weasyprint.text.fonts import FontConfiguration
 
     fonts = FontConfiguration()
     style = CSS(filename=_STATIC / "rectaxis" / "report-print.css", font_config=fonts)

@@ -4,8 +4,8 @@ import os
 
 os.environ.setdefault("RECTAXIS_DEMO", "1")
 
-from rectaxis.settings.base import *  # noqa: E402, F403 - settings are layered by import
-from rectaxis.settings.base import DATABASES, TEMPLATES  # noqa: E402
+from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
+from rectaxis.settings.base import DATABASES, TEMPLATES
 
 TEST_RUNNER = "tests.runner.Runner"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]

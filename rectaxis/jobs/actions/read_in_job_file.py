@@ -48,7 +48,13 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
 def _setups(stations: list[Station]) -> list[dict[str, Any]]:
     axles = sorted({s.reading["axle"] for s in stations if s.stage == "read"})
     return [
-        {"number": axle, "title": f"Readings on axle {axle}", "heads": axle, "flags": _carrier(stations, axle), "hang": []}
+        {
+            "number": axle,
+            "title": f"Readings on axle {axle}",
+            "heads": axle,
+            "flags": _carrier(stations, axle),
+            "hang": [],
+        }
         for axle in axles
     ]
 

@@ -16,6 +16,7 @@ from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
 MOST_AT_ONCE = 200
+_TIME_ORDERED = 7
 _AHEAD_MS = 300_000
 """A key from further in the future would win over everything typed until then."""
 
@@ -35,7 +36,7 @@ class Saved:
 
 def _key(raw: object) -> UUID:
     key = UUID(str(raw))
-    if key.version != 7:
+    if key.version != _TIME_ORDERED:
         raise ValueError
     return key
 

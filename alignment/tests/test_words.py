@@ -1,0 +1,76 @@
+"""What people type and what they are told."""
+
+import contextlib
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from alignment.errors import TypedValueError
+from alignment.quantities import parse_typed, say
+from alignment.sayback import say_back
+from alignment.tests.cases import flags, results, toe_scales
+from alignment.verdict import Rule
+
+
+class Typing(unittest.TestCase):
+    def test_lengths_are_read_in_the_unit_typed_or_the_fields_own(self):
+        for text, unit, value in (
+            ("46", "mm", 46), ("4.6 cm", "mm", 46), ("149,2", "mm", 149.2), ("5 7/8", "in", 5.875 * 25.4),
+            ('5-7/8"', "mm", 5.875 * 25.4), (".5 in", "mm", 12.7), ("-12.5", "mm", -12.5), ("−3", "mm", -3),
+            ("5⅞ in", "mm", 5.875 * 25.4), ('½"', "mm", 12.7), ("+7", "mm", 7),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertAlmostEqual(parse_typed(text, "length", unit).value, value)
+
+    def test_angles_are_read_in_degrees_and_minutes(self):
+        for text, value in (("0.25", 0.25), ("0°12'", 0.2), ("12'", 0.2), ("-0°12'", -0.2), ("1° 30' 36\"", 1.51),
+                            ("-15′", -0.25), ("2 deg", 2)):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertAlmostEqual(parse_typed(text, "angle", "deg").value, value)
+
+    def test_nonsense_is_refused_with_what_would_be_understood(self):
+        for text in ("", "abc", "5 7/0", "1..2", "12'", "--3", "1e5", "5 6", "٣٤x", "9" * 50):
+            with self.subTest(text=text), self.assertRaises(TypedValueError) as caught:
+                parse_typed(text, "length", "mm")
+            self.assertIn("such as", str(caught.exception))
+
+    @given(st.text(max_size=20), st.sampled_from(["length", "angle", "plain"]))
+    def test_any_text_is_read_or_refused(self, text, dimension):
+        with contextlib.suppress(TypedValueError):
+            parse_typed(text, dimension, None)
+
+    @given(st.floats(-500, 500))
+    def test_a_plain_number_comes_back(self, value):
+        self.assertAlmostEqual(parse_typed(f"{value:.4f}", "length", "mm").value, value, delta=6e-5)
+
+
+class Saying(unittest.TestCase):
+    def test_a_sign_is_a_word_and_what_rounds_to_nothing_has_no_side(self):
+        self.assertEqual(say("thrust_angle_deg", 0.12), "0.12° right")
+        self.assertEqual(say("total_toe_deg", -0.3), "0.30° toe-out")
+        self.assertEqual(say("setback_mm", -3.04), "3.0 mm left wheel back")
+        self.assertEqual(say("camber_deg", -0.001), "0.00°")
+        self.assertEqual(say("camber_deg", -1.25, "dms"), "1°15' leaning in")
+
+    def test_the_say_back_names_thrust_steering_and_toe_without_a_bare_minus(self):
+        rules = (Rule("total_toe_deg", 1, minimum=0.0, maximum=0.1),)
+        fine = {"u_mm": 0.1}
+        found = results(flags(2, 36, 44), flags(1, 36, 40), toe_scales(1, 1.0, 1.0, **fine), rules=rules)
+        said = " ".join(say_back(found, steering_ratio=16))
+        self.assertIn("The rear pushes 0.08° to the right", said)
+        self.assertIn("the steering wheel will sit about 2° to the right", said)
+        self.assertIn("Front total toe is 0.29° toe-in, 0.19° over the most allowed: outside", said)
+        self.assertNotIn("-0", said)
+
+    def test_it_is_never_more_sure_than_the_readings(self):
+        found = results(flags(2, 39.9, 40))
+        self.assertIn("pushes straight as far as these readings can tell", say_back(found)[0])
+
+    def test_with_nothing_read_it_says_so(self):
+        self.assertEqual(say_back(results()), ["Nothing is read yet that says how the vehicle runs."])
+
+    def test_what_disagrees_is_to_be_read_again_before_trusting_the_rest(self):
+        doubled = (toe_scales(1, 1, 1, u_mm=0.05), toe_scales(1, 3, 3, u_mm=0.05), toe_scales(1, 1, 1, u_mm=0.05))
+        said = say_back(results(*doubled))
+        self.assertTrue(said[-1].startswith("Before trusting this, read the toe scales of axle 1 again"))
