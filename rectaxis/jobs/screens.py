@@ -17,8 +17,8 @@ from alignment.vehicle import SIDES
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.strips import strip_groups
-from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import AxlePlan, Work, trued_slot
+from rectaxis.jobs.models import Entry, Job
+from rectaxis.jobs.work import AxlePlan, Typed, Work, trued_slot
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 
@@ -111,12 +111,8 @@ def base(page: Page) -> dict[str, Any]:
         "may_type": may_measure(page.person) and job.status != Job.Status.DONE,
         "simulated": bool(job.simulation),
         "seals": work.seals,
-        "current": list(work.entries.values()),
+        "current": work.current,
     }
-
-
-def _typed(work: Work) -> dict[str, tuple[str, float | None]]:
-    return {slot: (entry.typed, entry.value) for slot, entry in work.entries.items()}
 
 
 def _setup(page: Page) -> Setup | None:
@@ -142,9 +138,7 @@ def readings_page(page: Page) -> dict[str, Any]:
     setup = _setup(page)
     results = work.results(phase)
     plan = work.plan(setup.heads) if page.stage == "set" and setup else None
-    values = _typed(work)
-    if page.stage == "set":
-        values = _only_valid(work, values)
+    values = _only_valid(work) if page.stage == "set" else work.current
     maker = PlanMaker(work.core.vehicle, setup, _stops(page, setup), phase)
     drawn = maker.draw(
         results, values, plan.shows if plan else None, _suspect_stations(work, results), style=page.style
@@ -152,6 +146,7 @@ def readings_page(page: Page) -> dict[str, Any]:
     rows = work.job.specification["rows"]
     earlier = work.seals["before"].results["verdicts"] if phase != "before" and "before" in work.seals else ()
     return {
+        "current": values,
         "plan": drawn,
         "setups": work.setups,
         "setup": setup,
@@ -168,25 +163,23 @@ def readings_page(page: Page) -> dict[str, Any]:
     }
 
 
-def _only_valid(work: Work, typed: dict[str, tuple[str, float | None]]) -> dict[str, tuple[str, float | None]]:
-    """While adjusting: numbers that still hold, under the set's own slots; what a turn put out of date is open again."""
-    held = {}
-    for slot, fields in work.working_values().items():
-        for field in fields:
-            newest = max(
-                (
-                    e
-                    for p in ("before", "set")
-                    if (e := work.entries.get(f"{p}/{slot}/{field}")) and e.value is not None
-                ),
-                key=lambda entry: entry.id,
-            )
-            held[f"set/{slot}/{field}"] = typed[newest.slot]
-    moves = work.moves
-    for slot, entry in work.entries.items():
-        if slot.startswith("set/") and slot not in held and not (moves and entry.id < moves[-1].id):
-            held[slot] = typed[slot]
-    return held
+def _only_valid(work: Work) -> dict[str, Typed]:
+    """While adjusting: the set's own slots, with the numbers that still hold; what a turn put out of date is blank."""
+    shown = dict(work.current)
+    held = work.working_values()
+    for station in work.stations:
+        for field in station.fields:
+            sources = [f"{phase}/{station.slot}/{field}" for phase in ("set", "before")]
+            typed = [work.entries[slot] for slot in sources if slot in work.entries]
+            newest = max(typed, key=lambda entry: entry.id, default=None)
+            stale = newest is None or (field not in held.get(station.slot, {}) and _older(newest, work))
+            shown[sources[0]] = Typed("", None) if stale else Typed(newest.typed, newest.value)
+    return shown
+
+
+def _older(entry: Entry, work: Work) -> bool:
+    """Whether something was turned since the entry was typed."""
+    return bool(work.moves) and entry.id < work.moves[-1].id
 
 
 def _why_no_plan(page: Page, setup: Setup | None) -> str:
@@ -307,11 +300,10 @@ def roll_page(page: Page) -> dict[str, Any]:
 
 def _clamp(work: Work, station: Station, limit: float) -> ClampShown:
     name = axle_name(work.core.vehicle, station.reading["axle"])
-    current = work.values("before").get(station.slot, {})
     fields = []
     for path, position in zip(station.fields, station.reading["positions"], strict=True):
         slot = f"before/{station.slot}/{path}"
-        typed = work.answer(slot) if path in current else ""
+        typed = work.current[slot].text if slot in work.current else ""
         fields.append(Field(slot, f"rolled {position['roll_deg']:g}°", "reading", "°", typed))
     clamp = work.clamps.get(station.slot)
     side = station.reading["side"]

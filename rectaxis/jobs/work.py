@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.utils import timezone
 
@@ -29,6 +29,13 @@ from rectaxis.jobs.models import Entry, Job, Move, Seal
 Values = dict[str, dict[str, float]]
 _NO_CHANGE = 1e-6
 """A scale that moves by less, in its own unit, does not answer to a turn."""
+
+
+class Typed(NamedTuple):
+    """What was typed in a slot, and the number it was understood as (None for words)."""
+
+    text: str
+    value: float | None
 
 
 @dataclass(frozen=True)
@@ -111,18 +118,27 @@ class Work:
             "adjusters": adjusters,
         }
 
+    @cached_property
+    def current(self) -> dict[str, Typed]:
+        """What counts in each slot: the newest typed, blank where the clamp's knobs were turned since."""
+        found = {slot: Typed(entry.typed, entry.value) for slot, entry in self.entries.items()}
+        for station in self.stations:
+            trued = self.entries.get(trued_slot(station))
+            for field in station.fields if trued is not None else ():
+                slot = f"before/{station.slot}/{field}"
+                if slot in found and self.entries[slot].id < trued.id:
+                    found[slot] = Typed("", None)
+        return found
+
     def values(self, phase: str) -> Values:
         """Numbers read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
         found: Values = {}
         for station in self.stations:
             source = "before" if station.stage == "roll" else phase
-            trued = self.entries.get(trued_slot(station))
             for field in station.fields:
-                entry = self.entries.get(f"{source}/{station.slot}/{field}")
-                if trued is not None and entry is not None and entry.id < trued.id:
-                    continue  # read before the knobs were turned
-                if entry is not None and entry.value is not None:
-                    found.setdefault(station.slot, {})[field] = entry.value
+                typed = self.current.get(f"{source}/{station.slot}/{field}")
+                if typed is not None and typed.value is not None:
+                    found.setdefault(station.slot, {})[field] = typed.value
         return found
 
     @cached_property

@@ -5,7 +5,7 @@ import os
 os.environ.setdefault("RECTAXIS_DEMO", "1")
 
 from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
-from rectaxis.settings.base import DATABASES, TEMPLATES
+from rectaxis.settings.base import DATABASES, LOGGING, TEMPLATES
 
 TEST_RUNNER = "tests.runner.Runner"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
@@ -14,6 +14,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 DATABASES["default"]["OPTIONS"] = {}
+# Refusals are asked for by the dozen; what breaks fails its test.
+LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}
 
 
 class UndefinedName(str):

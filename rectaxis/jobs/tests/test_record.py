@@ -1,0 +1,225 @@
+"""The record: what is typed, superseded, sealed and handed over."""
+
+import json
+import random
+
+from django.core.exceptions import PermissionDenied
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from uuid6 import uuid7
+
+from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
+from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
+from rectaxis.jobs.actions.record_move import MoveError, record_move
+from rectaxis.jobs.actions.save_entries import save_entries
+from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
+from rectaxis.jobs.demo import make_demo, read_all, slots_of
+from rectaxis.jobs.models import Entry, Job, Seal
+from rectaxis.jobs.work import Work
+from rectaxis.people.models import User
+from rectaxis.reports.content import report_of
+from rectaxis.specs.models import Specification
+
+SLOT = "before/outboard_pair/2/left_mm"
+
+
+class Record(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        make_demo()
+        cls.person = User.objects.get(username="mara")
+        cls.empty = Job.objects.get(vehicle__unit="Van 6")
+        cls.in_hand = Job.objects.get(vehicle__unit="Van 21")
+        cls.done = Job.objects.get(vehicle__unit="Van 9")
+
+    def save(self, *fields, job=None, person=None):
+        items = [{"id": str(key), "slot": slot, "typed": typed} for key, slot, typed in fields]
+        return [saved.status for saved in save_entries(person or self.person, job or self.empty, items)]
+
+
+class Saving(Record):
+    def test_a_repeated_save_is_harmless(self):
+        key = uuid7()
+        self.assertEqual(self.save((key, SLOT, "40")) + self.save((key, SLOT, "40")), ["saved", "saved"])
+        self.assertEqual(Entry.objects.filter(job=self.empty).count(), 1)
+
+    def test_a_corrected_reading_supersedes_and_keeps_the_first(self):
+        self.save((uuid7(), SLOT, "40"))
+        self.save((uuid7(), SLOT, "41"))
+        self.assertEqual(Work(self.empty).current[SLOT].value, 41)
+        self.assertEqual(list(Entry.objects.filter(job=self.empty).order_by("id").values_list("value", flat=True)), [40, 41])
+
+    def test_the_order_of_arrival_does_not_matter(self):
+        first, second = uuid7(), uuid7()
+        self.save((second, SLOT, "41"))
+        self.save((first, SLOT, "40"))
+        self.assertEqual(Work(self.empty).current[SLOT].value, 41)
+
+    def test_a_key_used_for_something_else_is_refused(self):
+        key = uuid7()
+        self.save((key, SLOT, "40"))
+        self.assertEqual(self.save((key, SLOT, "50")), ["refused"])
+        self.assertEqual(self.save((key, SLOT, "40"), job=self.in_hand), ["refused"])
+        self.assertEqual(Work(self.empty).current[SLOT].value, 40)
+
+    def test_keys_that_are_no_keys_or_from_the_future_are_refused(self):
+        ahead = uuid7().int + ((10 * 60 * 1000) << 80)
+        for key in ("", "x", "5" * 32, f"{ahead:032x}"):
+            self.assertEqual(self.save((key, SLOT, "40")), ["refused"], key)
+
+    def test_what_no_field_takes_is_refused_with_a_sentence_and_the_rest_is_saved(self):
+        answers = save_entries(self.person, self.empty, [
+            {"id": str(uuid7()), "slot": slot, "typed": typed}
+            for slot, typed in ((SLOT, "400"), (SLOT, "abc"), ("no/such", "1"), ("arrive/reason", "bored"),
+                                ("arrive/noted", "x" * 2001), ("arrive/noted", "a\x00b"), ("arrive/odometer", "12"))
+        ])  # fmt: skip
+        self.assertEqual([answer.status for answer in answers], ["refused"] * 6 + ["saved"])
+        self.assertIn("0 to 80 mm", answers[0].text)
+        for answer in answers[:6]:
+            self.assertTrue(answer.text.endswith(".") or "such as" in answer.text, answer.text)
+
+    def test_odd_requests_get_a_plain_refusal(self):
+        self.client.force_login(self.person)
+        address = reverse("jobs:entries", kwargs={"pk": self.empty.pk})
+        for body in ("", "[]", "{", '{"entries": 3}', '{"entries": [3]}', '{"entries": null}'):
+            answer = self.client.post(address, body, content_type="application/json")
+            self.assertEqual(answer.status_code, 400, body)
+        self.assertEqual(self.client.get(f"/jobs/{self.empty.pk}/nowhere/").status_code, 404)
+        self.assertEqual(self.client.get(f"/jobs/{self.empty.pk}/read/?setup=99999999999999999999").status_code, 200)
+
+    def test_random_saves_never_break_a_page(self):
+        rng = random.Random(5)
+        slots = slots_of(self.empty, "roll") + slots_of(self.empty, "before")
+        self.client.force_login(self.person)
+        for _ in range(6):
+            typed = [(uuid7(), rng.choice(slots), rng.choice(["", "0", "-4", "4", "80", "1/3", "x"])) for _ in range(12)]
+            self.save(*typed)
+            for stage in ("roll", "read", "judge", "set", "prove", "hand-over"):
+                self.assertEqual(self.client.get(f"/jobs/{self.empty.pk}/{stage}/").status_code, 200)
+
+    def test_only_technicians_save(self):
+        with self.assertRaises(PermissionDenied):
+            self.save((uuid7(), SLOT, "40"), person=User.objects.get(username="jonah"))
+
+
+class Sealing(Record):
+    def test_a_sealed_phase_takes_no_more_readings_and_a_second_seal_is_the_first(self):
+        first = seal_phase(self.person, self.in_hand, "before")
+        self.assertEqual(seal_phase(self.person, self.in_hand, "before").pk, first.pk)
+        self.assertEqual(self.save((uuid7(), SLOT, "40"), job=self.in_hand), ["refused"])
+
+    def test_nothing_read_or_no_before_cannot_be_sealed(self):
+        with self.assertRaises(SealError):
+            seal_phase(self.person, self.empty, "before")
+        with self.assertRaises(SealError):
+            seal_phase(self.person, self.in_hand, "after")
+        with self.assertRaises(HandOverError):
+            hand_over(self.person, self.in_hand)
+
+    def test_later_edits_of_vehicle_and_specification_never_change_a_report(self):
+        before = report_of(self.done, self.person)
+        Specification.objects.update(rows=[])
+        vehicle = self.done.vehicle
+        vehicle.layout["vehicle"]["axles"][1]["position_mm"] = 9000
+        vehicle.save()
+        after = report_of(Job.objects.get(pk=self.done.pk), self.person)
+        self.assertEqual(before.groups, after.groups)
+        self.assertEqual(before.job_file(), after.job_file())
+
+    def test_a_job_that_is_handed_over_stays_as_it_is(self):
+        self.assertEqual(self.save((uuid7(), "arrive/odometer", "5"), job=self.done), ["refused"])
+        with self.assertRaises(MoveError):
+            record_move(self.person, self.done, uuid7(), 2, "left", 1)
+
+    def test_the_demo_done_ends_inside(self):
+        verdicts = Seal.objects.get(job=self.done, phase="after").results["verdicts"]
+        self.assertEqual({v["verdict"] for v in verdicts} - {"inside", "undecided"}, set())
+        before = Seal.objects.get(job=self.done, phase="before").results["verdicts"]
+        self.assertIn("outside", {v["verdict"] for v in before})
+
+
+class Setting(Record):
+    def test_a_turn_puts_its_axles_scales_out_of_date_until_they_are_read_again(self):
+        work = Work(self.in_hand)
+        plan = work.plan(2)
+        self.assertFalse(plan.settled or plan.waiting)
+        move = next(m for m in plan.moves if m.flats)
+        record_move(self.person, self.in_hand, uuid7(), 2, move.rod.side, move.flats)
+        turned = Work(self.in_hand)
+        self.assertIsNone(turned.results("set").value("axles/2/left/toe_deg"))
+        self.assertIsNotNone(turned.results("set").value("axles/1/total_toe_deg"))
+        waiting = turned.plan(2)
+        self.assertTrue(waiting.waiting)
+        still = {m.rod.side: m.flats for m in waiting.moves}
+        self.assertEqual(still[move.rod.side], 0, "what was turned is not asked for again")
+        self.assertEqual({s: round(v, 6) for s, v in waiting.shows.items()}, {s: round(v, 6) for s, v in plan.shows.items()})
+        self.in_hand.refresh_from_db()
+        read_all(self.person, self.in_hand, "set", axles=(2,))
+        self.assertFalse(Work(self.in_hand).plan(2).waiting)
+
+    def test_the_thrust_axle_comes_first(self):
+        self.assertEqual(Work(self.in_hand).set_order(), [2, 1])
+
+    def test_a_turn_is_recorded_once_and_within_reason(self):
+        key = uuid7()
+        for _ in range(2):
+            record_move(self.person, self.in_hand, key, 2, "left", 2)
+        self.assertEqual(len(Work(self.in_hand).moves), 1)
+        for axle, side, flats in ((2, "left", 0), (2, "left", 61), (3, "left", 1), (2, "up", 1)):
+            with self.assertRaises(MoveError):
+                record_move(self.person, self.in_hand, uuid7(), axle, side, flats)
+
+
+class Files(Record):
+    def test_a_file_with_repeats_and_ground_comes_back_as_it_went_in(self):
+        readings = [
+            {"phase": "before", "kind": "ground", "roll_deg": 0.5, "pitch_deg": -0.2},
+            {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -0.4},
+            {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -0.5},
+            {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -5.5, "clamp": "raw"},
+            {"phase": "before", "kind": "outboard_pair", "axle": 2, "ahead_mm": 900, "on": "frame", "left_mm": 300, "right_mm": 10},
+        ]  # fmt: skip
+        document = {"format": "rectaxis-job", "version": 1, "vehicle": self.empty.layout["vehicle"], "readings": readings}
+        job = read_in_job_file(self.person, self.empty.vehicle, json.dumps(document).encode())
+
+        def key(reading):
+            return json.dumps({k: float(v) if isinstance(v, int) else v for k, v in reading.items()}, sort_keys=True)
+
+        self.assertEqual(sorted(map(key, Work(job).readings("before"))), sorted(map(key, readings)))
+
+    def test_a_faulty_file_is_refused_with_every_fault_and_makes_nothing(self):
+        self.client.force_login(self.person)
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        for raw, words in ((b"not json", "is not JSON"), (b'{"format": 1}', "/vehicle: is missing"), (b"", "empty")):
+            upload = SimpleUploadedFile("job.json", raw)
+            answer = self.client.post("/jobs/read-in/", {"vehicle": self.empty.vehicle.pk, "file": upload})
+            self.assertContains(answer, words, status_code=422)
+        self.assertEqual(Job.objects.count(), 4)
+
+
+class Questions(Record):
+    """How much the database is asked."""
+
+    def count(self, do):
+        do()
+        with CaptureQueriesContext(connection, ) as caught:
+            do()
+        return len(caught)
+
+    def test_the_job_page_and_one_fields_save_ask_little_whatever_the_history(self):
+        self.client.force_login(self.person)
+        page = f"/jobs/{self.in_hand.pk}/read/"
+        few = self.count(lambda: self.client.get(page))
+        for n in range(60):
+            self.save((uuid7(), SLOT, str(n)), job=self.in_hand)
+        self.assertEqual(self.count(lambda: self.client.get(page)), few)
+        self.assertLess(few, 12)
+
+        def save():
+            body = {"entries": [{"id": str(uuid7()), "slot": SLOT, "typed": "44"}]}
+            self.client.post(f"/jobs/{self.in_hand.pk}/entries/", body, content_type="application/json")
+
+        self.assertLessEqual(self.count(save), 9)  # two of them are the savepoint of the action's transaction

@@ -1,0 +1,143 @@
+"""A real browser under Django's test runner.
+
+Playwright's synchronous interface leaves an event loop in its thread, where Django's ORM refuses to work. So it lives
+in a thread of its own; ``Far`` stands for an object there and carries each call across.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+from concurrent.futures import Future
+from pathlib import Path
+from typing import Any
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+
+from rectaxis.jobs.demo import PASSWORD, make_demo
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--force-color-profile=srgb", "--font-render-hinting=none",
+]  # fmt: skip
+AXE = Path(__file__).parent / "vendor" / "axe" / "axe.min.js"
+WATCH = "document.addEventListener('securitypolicyviolation', e => console.error('policy: ' + e.violatedDirective + ' ' + e.blockedURI))"
+
+_calls: queue.Queue = queue.Queue()
+_here: dict[str, Any] = {}
+
+
+def _live() -> None:
+    from playwright.sync_api import expect, sync_playwright
+
+    with sync_playwright() as playwright:
+        _here["browser"] = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        expect.set_options(timeout=20_000)
+        _here["expect"] = expect
+        while True:
+            work, answer = _calls.get()
+            try:
+                answer.set_result(work())
+            except BaseException as error:  # noqa: BLE001 - it is raised again where it was asked for
+                answer.set_exception(error)
+
+
+def _there(work: Any) -> Any:
+    if "thread" not in _here:
+        _here["thread"] = threading.Thread(target=_live, daemon=True)
+        _here["thread"].start()
+    answer: Future = Future()
+    _calls.put((work, answer))
+    return answer.result(timeout=90)
+
+
+def _bare(value: Any) -> Any:
+    if isinstance(value, Far):
+        return value._target
+    if isinstance(value, list | tuple):
+        return type(value)(_bare(item) for item in value)
+    return value
+
+
+def _wrap(value: Any) -> Any:
+    return value if value is None or isinstance(value, str | bytes | int | float | dict | Path) else Far(value)
+
+
+class Far:
+    """An object of the browser's thread."""
+
+    def __init__(self, target: Any) -> None:
+        self._target = target
+
+    def __getattr__(self, name: str) -> Any:
+        value = _there(lambda: getattr(self._target, name))
+        return Far(value) if callable(value) else _wrap(value)
+
+    def __call__(self, *words: Any, **named: Any) -> Any:
+        words, named = _bare(words), {key: _bare(value) for key, value in named.items()}
+        found = _there(lambda: self._target(*words, **named))
+        return [_wrap(item) for item in found] if isinstance(found, list) else _wrap(found)
+
+
+def expect(subject: Far) -> Far:
+    """Playwright's expectations, which wait."""
+    return Far(_there(lambda: _here["expect"](subject._target)))
+
+
+class BrowserTestCase(StaticLiveServerTestCase):
+    """The demo's data, a page for each person, and no error in the console or against the policy."""
+
+    size = (1280, 800)
+    allowed_noise: tuple[str, ...] = ()
+
+    def setUp(self):
+        make_demo()
+        self.noise: list[str] = []
+        self.contexts: list[Far] = []
+
+    def tearDown(self):
+        for context in self.contexts:
+            context.close()
+        noise = [line for line in self.noise if not any(words in line for words in self.allowed_noise)]
+        self.assertEqual(noise, [], "the browser's console must stay clean")
+
+    def context(self, **options: Any) -> Far:
+        """A browser of its own: cookies and store apart."""
+        browser = Far(_there(lambda: _here["browser"]))
+        made = browser.new_context(
+            viewport={"width": self.size[0], "height": self.size[1]}, reduced_motion="reduce", timezone_id="UTC",
+            locale="en-GB", base_url=self.live_server_url, accept_downloads=True, **options,
+        )  # fmt: skip
+        made.add_init_script(WATCH)
+        self.contexts.append(made)
+        return made
+
+    def page(self, context: Far | None = None) -> Far:
+        """A page whose console is watched."""
+        page = (context or self.context()).new_page()
+        page.set_default_timeout(20_000)
+        listen = self.noise.append
+        page.on("console", lambda m: listen(f"{m.type}: {m.text}") if m.type in ("error", "warning") else None)
+        page.on("pageerror", lambda error: listen(f"page error: {error}"))
+        return page
+
+    def sign_in(self, name: str = "mara", context: Far | None = None) -> Far:
+        """A page on which a person is signed in."""
+        page = self.page(context)
+        page.goto("/sign-in/")
+        page.fill("#id_username", name)
+        page.fill("#id_password", PASSWORD)
+        page.click("button.go")
+        page.wait_for_url(lambda url: "sign-in" not in url)
+        return page
+
+    def assert_accessible(self, page: Far) -> None:
+        """No serious or critical fault found by axe-core."""
+        page.evaluate(AXE.read_text() + "; null")
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        faults = [
+            f"{v['id']}: {v['help']}: {v['nodes'][0]['html'][:160]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(faults, [], page.url)

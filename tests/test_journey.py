@@ -1,0 +1,266 @@
+"""The whole of a van's job, as a technician does it, in a real browser."""
+
+import io
+import json
+import re
+
+from pypdf import PdfReader
+
+from alignment.jobfile import parse
+from rectaxis.jobs.demo import slots_of
+from rectaxis.jobs.models import Entry, Job, Seal
+from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.work import Work
+from rectaxis.people.models import User
+from tests.browser import BrowserTestCase, expect
+
+CHECKED = ("Arrive", "Look over", "Rig", "Roll", "Read", "Judge", "Set", "Prove", "Hand over")
+
+
+class Journey(BrowserTestCase):
+    def setUp(self):
+        super().setUp()
+        self.person = User.objects.get(username="mara")
+        self.job = Job.objects.get(vehicle__unit="Van 14")
+        self.page_ = self.sign_in()
+
+    def go(self, stage: str) -> None:
+        self.page_.click(f".rail a:has-text('{stage}')")
+        self.page_.wait_for_selector(f".rail a[aria-current]:has-text('{stage}')")
+
+    def saved(self) -> None:
+        expect(self.page_.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+
+    def type_at(self, slot: str, text: str) -> None:
+        field = self.page_.locator(f"main [data-slot='{slot}']").first
+        field.fill(text)
+        field.press("Enter")
+
+    def choose(self, slot: str, words: str) -> None:
+        self.page_.locator(f"[data-slot='{slot}'][value='{words}']").check()
+
+    def scales(self, phase: str, axle: int) -> dict[str, str]:
+        """What the simulated scales show now: what a person in the yard would read."""
+        self.job.refresh_from_db()
+        return read_scales(self.person, self.job, slots_of(self.job, phase, axles=[axle]))
+
+    def walk(self, phase: str, axle: int) -> None:
+        """Type a set-up's scales by keyboard alone, Enter leading from one to the next."""
+        page, shown = self.page_, self.scales(phase, axle)
+        order = page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        self.assertEqual(set(order), set(shown))
+        page.locator("[data-walkable]").first.focus()
+        for slot in order:
+            self.assertEqual(page.evaluate("document.activeElement.dataset.slot"), slot)
+            page.keyboard.press("Control+a")
+            page.keyboard.type(shown[slot])
+            page.keyboard.press("Enter")
+        self.saved()
+
+    def test_a_van_from_arrival_to_report_and_its_job_file_read_back_in(self):
+        page = self.page_
+        page.click("text=Van 14")
+        self.type_at("arrive/odometer", "82410")
+        self.choose("arrive/reason", "steering wheel off centre")
+        self.assert_accessible(page)
+        self.go("Look over")
+        for axle, pressure in ((1, "3.1"), (2, "3,6")):
+            for side in ("left", "right"):
+                self.type_at(f"look/tyre/{axle}/{side}/pressure", pressure)
+                for place in ("outer", "middle", "inner"):
+                    self.type_at(f"look/tyre/{axle}/{side}/tread-{place}", "5.2")
+        for part in ("ball-joints", "bushes", "bearings", "springs"):
+            self.choose(f"look/{part}", "sound")
+        expect(page.locator(".rail a:has-text('Look over')")).to_contain_text("done")
+        self.assert_accessible(page)
+        self.go("Rig")
+        expect(page.locator(".hanging")).to_have_count(2)
+        self.choose("rig/self-check", "yes")
+        self.choose("rig/straps", "yes")
+        self.assert_accessible(page)
+        self.roll()
+        self.read_before()
+        self.judge()
+        self.set_axle(1, "rear")
+        self.set_axle(2, "front")
+        self.prove()
+        self.hand_over()
+
+    def roll(self):
+        page = self.page_
+        self.go("Roll")
+        shown = read_scales(self.person, self.job, slots_of(self.job, "roll"))
+        for slot, text in shown.items():
+            self.type_at(slot, text)
+        bad = page.locator("[aria-label='Runout, right rear wheel']")
+        expect(bad).to_contain_text("Not accepted")
+        expect(bad.locator(".clock")).to_have_attribute(
+            "aria-label", re.compile(r"Clamp error 0\.\d+ degrees, high side")
+        )
+        expect(bad).to_contain_text(re.compile(r"Upper knob, wheel at 0°: turn until the gauge goes from .* to -0\.4"))
+        self.assert_accessible(page)
+        page.click("text=Left rear")
+        boxes = page.locator("input[value='knobs turned']")
+        for left in range(boxes.count(), 0, -1):
+            expect(boxes).to_have_count(left)
+            boxes.first.check()
+        expect(page.locator("[aria-label='Runout, right rear wheel']")).to_contain_text("Not read yet")
+        self.job.refresh_from_db()
+        again = read_scales(self.person, self.job, slots_of(self.job, "roll"))
+        for slot in again:
+            if page.locator(f"main [data-slot='{slot}']").input_value() == "":
+                self.type_at(slot, again[slot])
+        expect(page.locator(".clamp .accepted")).to_have_count(4)
+        self.choose("roll/settled", "yes")
+        self.choose("roll/locked", "by eye")
+        self.saved()
+
+    def read_before(self):
+        page = self.page_
+        self.go("Read")
+        self.assertEqual(page.locator(".gate").count(), 0)
+        self.walk("before", 2)
+        expect(page.locator("#say-back")).to_contain_text(re.compile(r"The rear pushes 0\.1\d° to the right"))
+        expect(page.locator(".line-name.thrust")).to_contain_text("right")
+        self.assert_accessible(page)
+        self.drag_the_right_front_flag()
+        page.click("text=Heads on the front, flags on the rear")
+        self.walk("before", 1)
+        expect(page.locator("#say-back")).to_contain_text("Front total toe is 0.")
+        expect(page.locator("#strips .outside")).not_to_have_count(0)
+
+    def drag_the_right_front_flag(self):
+        """Dragging the beam fills the field; typing puts it back."""
+        page, slot = self.page_, "before/outboard_pair/2/right_mm"
+        ruler = page.locator(f"[data-ruler='{slot}']")
+        was = ruler.locator("input").input_value()
+        beam_was = ruler.locator("[data-beam]").get_attribute("y2")
+        box = ruler.locator("[data-grip]").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x, y - 12, steps=4)
+        page.mouse.up()
+        dragged = ruler.locator("input").input_value()
+        self.assertGreater(float(dragged), 40)
+        self.assertNotEqual(ruler.locator("[data-beam]").get_attribute("y2"), beam_was)
+        self.saved()
+        self.type_at(slot, was)
+        self.saved()
+        self.assertEqual(Entry.objects.filter(job=self.job, slot=slot).order_by("-id").first().typed, was)
+
+    def judge(self):
+        page = self.page_
+        self.go("Judge")
+        expect(page.locator("#strips")).to_contain_text("outside by")
+        self.assert_accessible(page)
+        page.click("text=Save the before")
+        expect(page.locator(".notice")).to_contain_text("The before is saved and sealed.")
+
+    def set_axle(self, setup: int, name: str):
+        page = self.page_
+        self.go("Set")
+        page.click(f".setups a >> nth={setup - 1}")
+        expect(page.locator("#moves h2")).to_have_text(f"Set the {name}")
+        self.assert_accessible(page)
+        for _ in range(5):
+            if "Nothing to turn" in page.locator("#moves").inner_text():
+                return
+            marks = page.locator("#plan-solved .target").count()
+            self.assertGreaterEqual(marks, 4, "each scale that answers shows what it must read")
+            while page.locator("#moves form").count():
+                page.locator("#moves form button").first.click()
+                expect(page.locator(".notice")).to_contain_text("The turn is recorded")
+            self.assertGreater(page.locator("#plan-solved .target").count(), 3, "the marks stay while it is read again")
+            # Only what the turn moved is open again.
+            shown = self.scales("set", 2 if name == "rear" else 1)
+            for slot, text in shown.items():
+                if page.locator(f"main [data-slot='{slot}']").input_value() == "":
+                    self.type_at(slot, text)
+            self.saved()
+            expect(page.locator("#moves")).not_to_contain_text("Read this axle's scales again")
+        self.fail(f"the {name} did not settle in five rounds")
+
+    def prove(self):
+        page = self.page_
+        self.go("Prove")
+        self.walk("after", 2)
+        page.click("text=Heads on the front, flags on the rear")
+        self.walk("after", 1)
+        expect(page.locator("#strips .outside")).to_have_count(0)
+        self.choose("prove/road-test", "runs straight, wheel straight")
+        self.choose("prove/torque", "yes")
+        self.choose("prove/sensors", "reset done")
+        self.saved()
+        self.assert_accessible(page)
+        page.click("text=Save the after")
+        expect(page.locator(".notice")).to_contain_text("The after is saved and sealed.")
+
+    def hand_over(self):
+        page = self.page_
+        self.go("Hand over")
+        page.locator("[data-slot='hand-over/next']").fill("Look at the left rear tyre in spring.")
+        page.locator("[data-slot='hand-over/next']").blur()
+        self.saved()
+        page.click("text=Hand the job over")
+        expect(page.locator(".notice")).to_contain_text("handed over")
+        self.assert_accessible(page)
+        page.click("text=The report as a page")
+        expect(page.locator(".report")).to_contain_text("Before and after")
+        self.assert_accessible(page)
+        with_cookies = page.context.request
+        pdf = with_cookies.get(page.locator("a:has-text('As a PDF')").get_attribute("href")).body()
+        text = "\n".join(sheet.extract_text() for sheet in PdfReader(io.BytesIO(pdf)).pages)
+        after = Seal.objects.get(job=self.job, phase="after").results
+        thrust = after["thrust_angle_deg"]["value"]
+        for words in ("Wheel alignment, Van 14", "82410 km", "What was done", "tie rod", "Look at the left rear tyre",
+                      "by eye", f"{abs(thrust):.2f}°", "The after was sealed by Mara Tolland"):  # fmt: skip
+            self.assertIn(words, text)
+        self.read_back_in(with_cookies.get(page.locator("a:has-text('Job file')").get_attribute("href")).body())
+
+    def read_back_in(self, job_file: bytes):
+        page = self.page_
+        document = json.loads(job_file)
+        self.assertEqual({reading["phase"] for reading in document["readings"]}, {"before", "after"})
+        parse(document)
+        page.goto("/jobs/read-in/")
+        page.select_option("#id_vehicle", label="Van 14")
+        page.set_input_files("#id_file", {"name": "van.json", "mimeType": "application/json", "buffer": job_file})
+        self.assert_accessible(page)
+        page.click("button:has-text('Read it in')")
+        expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
+        again = Job.objects.exclude(pk=self.job.pk).get(vehicle=self.job.vehicle)
+        for phase in ("before", "after"):
+            one, two = (Work(job).results(phase).estimates for job in (self.job, again))
+            for path, estimate in one.items():
+                other = two[path]
+                if estimate is None:
+                    self.assertIsNone(other, path)
+                else:
+                    self.assertAlmostEqual(estimate.value, other.value, places=6, msg=path)
+                    self.assertAlmostEqual(estimate.u, other.u, places=6, msg=path)
+
+
+class ByHand(BrowserTestCase):
+    def test_an_empty_job_takes_values_of_a_persons_own(self):
+        page = self.sign_in()
+        page.click("text=Van 6")
+        page.click(".rail a:has-text('Read')")
+        expect(page.locator("#gates summary")).to_contain_text("things that should come first are not done")
+        self.assertEqual(page.locator("[data-simulate]").count(), 0)
+        for slot, text, said in (
+            ("outboard_pair/2/left_mm", "1 1/2 in", "38.1 mm"),
+            ("outboard_pair/2/right_mm", "4.6 cm", "46 mm"),
+        ):
+            field = page.locator(f"main [data-slot='before/{slot}']")
+            field.fill(text)
+            field.press("Enter")
+            expect(field).to_have_attribute("title", f"{said}, saved")
+        # atan((46 - 38.1)/2 / 2700) is 0.0838 degrees.
+        expect(page.locator("#say-back")).to_contain_text("The rear pushes 0.08° to the right")
+        page.click("#gates summary")
+        page.locator("[data-slot='gate/locked']").fill("the lock is in the other van")
+        page.locator("[data-slot='gate/locked']").press("Enter")
+        expect(page.locator(".rail a:has-text('Read')")).to_contain_text("14 open")
+        page.reload()
+        self.assertNotIn("not locked", page.locator("#gates").inner_text())
