@@ -104,6 +104,10 @@ class Journey(BrowserTestCase):
         for left in range(boxes.count(), 0, -1):
             expect(boxes).to_have_count(left)
             boxes.first.check()
+        expect(boxes).to_have_count(0)
+        for clamp in page.locator(".clamp:has-text('Not read yet')").all():
+            for field in clamp.locator(".rolls input").all():
+                expect(field).to_have_value("")
         expect(page.locator("[aria-label='Runout, right rear wheel']")).to_contain_text("Not read yet")
         self.job.refresh_from_db()
         again = read_scales(self.person, self.job, slots_of(self.job, "roll"))

@@ -19,7 +19,7 @@ from alignment.procedure.stages import STAGES
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
 from rectaxis.jobs.actions.open_job import open_job
 from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
-from rectaxis.jobs.actions.record_move import MoveError, record_move
+from rectaxis.jobs.actions.record_move import record_move
 from rectaxis.jobs.actions.save_entries import save_entries
 from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
 from rectaxis.jobs.forms import JobFileForm, NewJobForm
@@ -122,15 +122,14 @@ def moves(request: HttpRequest, pk: UUID) -> HttpResponse:
     """Record a turn of a rod."""
     job = get_object_or_404(Job, pk=pk)
     try:
-        key, axle = UUID(request.POST.get("key", "")), int(request.POST.get("axle", ""))
-        flats = int(request.POST.get("flats", ""))
+        axle, flats = int(request.POST.get("axle", "")), int(request.POST.get("flats", ""))
     except ValueError:
         messages.error(request, "The turn was not recorded: type a whole number of flats.")
     else:
         try:
-            record_move(request.user, job, key, axle, request.POST.get("side", ""), flats)
+            record_move(request.user, job, request.POST.get("key"), axle, request.POST.get("side", ""), flats)
             messages.success(request, "The turn is recorded. Read this axle's scales again.")
-        except MoveError as error:
+        except ValueError as error:
             messages.error(request, str(error))
     return redirect(f"{_stage_url(job, 'set')}?setup={_number(request)}")
 

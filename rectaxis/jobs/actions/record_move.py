@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from uuid import UUID
-
 from django.db import transaction
 
 from alignment.adjust.rods import TieRod
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.simulate.world import World
+from rectaxis.common.keys import time_key
 from rectaxis.jobs.models import Job, Move
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
@@ -21,10 +20,10 @@ class MoveError(ValueError):
 
 
 @transaction.atomic
-def record_move(person: User, job: Job, key: UUID, axle: int, side: str, flats: int) -> Move:
+def record_move(person: User, job: Job, key: object, axle: int, side: str, flats: int) -> Move:
     """Record a turn of one rod by ``flats`` (positive lengthens). The same key twice is one move.
 
-    **Raises** PermissionDenied, MoveError.
+    ``key`` is a version 7 UUID, which orders the turn among the readings. **Raises** PermissionDenied, ValueError.
     """
     demand(allowed=may_measure(person))
     if job.status == Job.Status.DONE:
@@ -36,7 +35,7 @@ def record_move(person: User, job: Job, key: UUID, axle: int, side: str, flats: 
     if not 0 < abs(flats) <= MOST_FLATS:
         raise MoveError(f"Expected 1 to {MOST_FLATS} flats, one way or the other, got {flats}.")
     move, made = Move.objects.get_or_create(
-        id=key,
+        id=time_key(key),
         defaults={
             "job": job, "by": person, "axle": axle, "side": side, "adjuster": rod.id, "flats": flats,
             "change_deg": flats * rod.toe_per_flat_deg,

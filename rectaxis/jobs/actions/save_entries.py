@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
-from uuid import UUID
 
 from django.db import transaction
 
+from rectaxis.common.keys import time_key
 from rectaxis.jobs.models import Entry, Job, Seal
 from rectaxis.jobs.slots import Slots
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
 MOST_AT_ONCE = 200
-_TIME_ORDERED = 7
-_AHEAD_MS = 300_000
-"""A key from further in the future would win over everything typed until then."""
 
 
 @dataclass(frozen=True)
@@ -32,13 +28,6 @@ class Saved:
 
     def as_dict(self) -> dict[str, str]:
         return dict(vars(self))
-
-
-def _key(raw: object) -> UUID:
-    key = UUID(str(raw))
-    if key.version != _TIME_ORDERED:
-        raise ValueError
-    return key
 
 
 @transaction.atomic
@@ -74,19 +63,9 @@ def _entry(
         raise ValueError(f"The {phase} is already saved and sealed; its readings stay as they are.")
     if job.status == Job.Status.DONE:
         raise ValueError("This job is handed over; its record stays as it is.")
-    try:
-        key = _key(raw_id)
-    except ValueError:
-        raise ValueError("This save came without a proper key; reload the page and type it again.") from None
-    if _milliseconds(key) > time.time() * 1000 + _AHEAD_MS:
-        raise ValueError("This device's clock is ahead of the server's; reload the page and type it again.")
+    key = time_key(raw_id)
     understood = slots.read(slot, typed)
     return Entry(id=key, job=job, by=person, slot=slot, typed=typed, value=understood.value), understood.text
-
-
-def _milliseconds(key: UUID) -> int:
-    """The time in a version 7 UUID (RFC 9562): its first 48 bits, milliseconds since 1970."""
-    return key.int >> 80
 
 
 def _without_clashes(job: Job, entries: list[Entry], answers: list[Saved]) -> list[Saved]:

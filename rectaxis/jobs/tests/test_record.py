@@ -49,7 +49,9 @@ class Saving(Record):
         self.save((uuid7(), SLOT, "40"))
         self.save((uuid7(), SLOT, "41"))
         self.assertEqual(Work(self.empty).current[SLOT].value, 41)
-        self.assertEqual(list(Entry.objects.filter(job=self.empty).order_by("id").values_list("value", flat=True)), [40, 41])
+        self.assertEqual(
+            list(Entry.objects.filter(job=self.empty).order_by("id").values_list("value", flat=True)), [40, 41]
+        )
 
     def test_the_order_of_arrival_does_not_matter(self):
         first, second = uuid7(), uuid7()
@@ -94,7 +96,9 @@ class Saving(Record):
         slots = slots_of(self.empty, "roll") + slots_of(self.empty, "before")
         self.client.force_login(self.person)
         for _ in range(6):
-            typed = [(uuid7(), rng.choice(slots), rng.choice(["", "0", "-4", "4", "80", "1/3", "x"])) for _ in range(12)]
+            typed = [
+                (uuid7(), rng.choice(slots), rng.choice(["", "0", "-4", "4", "80", "1/3", "x"])) for _ in range(12)
+            ]
             self.save(*typed)
             for stage in ("roll", "read", "judge", "set", "prove", "hand-over"):
                 self.assertEqual(self.client.get(f"/jobs/{self.empty.pk}/{stage}/").status_code, 200)
@@ -154,7 +158,9 @@ class Setting(Record):
         self.assertTrue(waiting.waiting)
         still = {m.rod.side: m.flats for m in waiting.moves}
         self.assertEqual(still[move.rod.side], 0, "what was turned is not asked for again")
-        self.assertEqual({s: round(v, 6) for s, v in waiting.shows.items()}, {s: round(v, 6) for s, v in plan.shows.items()})
+        self.assertEqual(
+            {s: round(v, 6) for s, v in waiting.shows.items()}, {s: round(v, 6) for s, v in plan.shows.items()}
+        )
         self.in_hand.refresh_from_db()
         read_all(self.person, self.in_hand, "set", axles=(2,))
         self.assertFalse(Work(self.in_hand).plan(2).waiting)
@@ -181,7 +187,12 @@ class Files(Record):
             {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -5.5, "clamp": "raw"},
             {"phase": "before", "kind": "outboard_pair", "axle": 2, "ahead_mm": 900, "on": "frame", "left_mm": 300, "right_mm": 10},
         ]  # fmt: skip
-        document = {"format": "rectaxis-job", "version": 1, "vehicle": self.empty.layout["vehicle"], "readings": readings}
+        document = {
+            "format": "rectaxis-job",
+            "version": 1,
+            "vehicle": self.empty.layout["vehicle"],
+            "readings": readings,
+        }
         job = read_in_job_file(self.person, self.empty.vehicle, json.dumps(document).encode())
 
         def key(reading):
@@ -205,7 +216,7 @@ class Questions(Record):
 
     def count(self, do):
         do()
-        with CaptureQueriesContext(connection, ) as caught:
+        with CaptureQueriesContext(connection) as caught:
             do()
         return len(caught)
 

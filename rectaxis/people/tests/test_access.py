@@ -85,7 +85,9 @@ class Access(TestCase):
                 self.client.force_login(person)
                 body = {"content_type": "application/json", "data": json.dumps({"entries": [], "slots": []})}
                 if name not in ("jobs:entries", "jobs:scales"):
-                    body = {"data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "axle": 2, "side": "left", "flats": 1}}
+                    body = {
+                        "data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "axle": 2, "side": "left", "flats": 1}
+                    }
                 with self.subTest(name=name, person=person.username):
                     self.assertEqual(self.client.post(self.address(name), **body).status_code, status)
 

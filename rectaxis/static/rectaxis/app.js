@@ -1,5 +1,5 @@
 // The page's behaviour. No angle is computed here: numbers go to the server, and drawings come back.
-import { startOutbox } from "./outbox.js";
+import { startOutbox, timeKey } from "./outbox.js";
 import { startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
 import { startKeys } from "./keys.js";
@@ -23,4 +23,8 @@ if (bench) {
   startPlan(bench);
   startKeys(bench);
 }
-for (const form of document.querySelectorAll("[data-move]")) form.elements.key.value = crypto.randomUUID();
+// A turn's key orders it among the readings, and a form sent twice is one turn.
+document.addEventListener("submit", (event) => {
+  const key = event.target.matches("[data-move]") ? event.target.elements.key : null;
+  if (key && !key.value) key.value = timeKey();
+});
