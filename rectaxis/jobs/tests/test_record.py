@@ -227,10 +227,10 @@ class Questions(Record):
         for n in range(60):
             self.save((uuid7(), SLOT, str(n)), job=self.in_hand)
         self.assertEqual(self.count(lambda: self.client.get(page)), few)
-        self.assertLess(few, 12)
+        self.assertTrue(3 < few < 12, few)
 
         def save():
             body = {"entries": [{"id": str(uuid7()), "slot": SLOT, "typed": "44"}]}
             self.client.post(f"/jobs/{self.in_hand.pk}/entries/", body, content_type="application/json")
 
-        self.assertLessEqual(self.count(save), 9)  # two of them are the savepoint of the action's transaction
+        self.assertTrue(3 < self.count(save) < 8 + 2)  # the two beyond are the savepoint of the action's transaction
