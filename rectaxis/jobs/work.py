@@ -147,10 +147,13 @@ class Work:
         limit = self.job.rig.get("runout_limit_deg", 0.0)
         return session.clamps(self.core.vehicle, self.stations, self.values("before"), limit)
 
+    @property
+    def _accepted(self) -> list[str]:
+        return [slot for slot, clamp in self.clamps.items() if clamp.accepted]
+
     def readings(self, phase: str) -> list[dict[str, Any]]:
         """The complete readings of ``before`` or ``after``."""
         values = self.values(phase)
-        accepted = [slot for slot, clamp in self.clamps.items() if clamp.accepted]
         if phase == "after":
             # The clamps were judged before; what was rolled then says nothing of the wheel as it stands now.
             stations = [station for station in self.stations if station.stage != "roll"]
@@ -158,7 +161,7 @@ class Work:
         else:
             stations = list(self.stations)
         grounds = [ground for ground in self.job.rig.get("grounds", []) if ground["phase"] == phase]
-        return grounds + session.readings(stations, values, phase, accepted)
+        return grounds + session.readings(stations, values, phase, self._accepted)
 
     def results(self, phase: str) -> PhaseResults:
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
@@ -200,9 +203,10 @@ class Work:
         return found if valid else {}
 
     def _working_readings(self, until: Move | None) -> list[dict[str, Any]]:
-        stations = [station for station in self.stations if station.stage == "read"]
-        values = {station.slot: self._working_values(station, until) for station in stations}
-        return session.readings(stations, values, "before", [])
+        # Runout says what the clamps and the cambers are, which no turn of a rod changes.
+        rolled = {slot: fields for slot, fields in self.values("before").items() if slot in self.clamps}
+        read = {s.slot: self._working_values(s, until) for s in self.stations if s.stage == "read"}
+        return session.readings(self.stations, rolled | read, "before", self._accepted)
 
     def working_values(self) -> Values:
         """Numbers that hold now, while adjusting, by station and field."""

@@ -22,6 +22,7 @@ if (bench) {
   startFields(bench, outbox);
   startPlan(bench);
   startKeys(bench);
+  document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
 }
 // A turn's key orders it among the readings, and a form sent twice is one turn.
 document.addEventListener("submit", (event) => {

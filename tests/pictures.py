@@ -1,0 +1,46 @@
+"""Pictures of the main views from the demo's data, for the README: ``./run shots``."""
+
+from pathlib import Path
+
+from rectaxis.jobs.actions.seal_phase import seal_phase
+from rectaxis.jobs.models import Job
+from rectaxis.people.models import User
+from tests.browser import BrowserTestCase, Far
+
+FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
+
+
+class Pictures(BrowserTestCase):
+    def shoot(self, page: Far, name: str) -> None:
+        page.wait_for_load_state("networkidle")
+        page.screenshot(path=str(FOLDER / f"{name}.png"))
+
+    def test_pictures(self):
+        FOLDER.mkdir(parents=True, exist_ok=True)
+        mara = User.objects.get(username="mara")
+        job, done = Job.objects.get(vehicle__unit="Van 21"), Job.objects.get(vehicle__unit="Van 9")
+        page = self.sign_in()
+        self.shoot(page, "today")
+        for stage in ("look", "rig", "roll", "judge"):
+            page.goto(f"/jobs/{job.pk}/{stage}/")
+            self.shoot(page, stage)
+        page.goto(f"/jobs/{job.pk}/read/")
+        page.locator("[data-walkable]").nth(3).focus()
+        self.shoot(page, "read")
+        self.size = (390, 844)
+        phone = self.sign_in()
+        phone.goto(f"/jobs/{job.pk}/read/")
+        self.shoot(phone, "read-phone")
+        User.objects.filter(pk=mara.pk).update(theme="night")
+        page.reload()
+        self.shoot(page, "read-night")
+        User.objects.filter(pk=mara.pk).update(theme="day")
+        seal_phase(mara, job, "before")
+        page.goto(f"/jobs/{job.pk}/set/")
+        self.shoot(page, "set")
+        page.goto(f"/jobs/{done.pk}/hand-over/")
+        self.shoot(page, "hand-over")
+        page.goto(f"/reports/{done.pk}/")
+        self.shoot(page, "report")
+        viewer = self.sign_in("post")
+        self.shoot(viewer, "fleet")
