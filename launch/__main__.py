@@ -169,7 +169,7 @@ def main(words: Sequence[str]) -> int:
         case ["bench"]:
             return in_test_cluster(["-m", "bench"])
         case ["shots"]:
-            return in_test_cluster(["manage.py", "test", "tests.pictures"])
+            return in_test_cluster(["manage.py", "test", "tests.pictures", "--noinput"])
         case [] | ["help" | "--help" | "-h"]:
             print(HELP, end="")
             return 0
