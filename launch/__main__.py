@@ -165,7 +165,7 @@ def main(words: Sequence[str]) -> int:
         case ["lint"]:
             return lint()
         case ["test", *rest]:
-            return in_test_cluster(["-m", "tests.everything", *rest])
+            return in_test_cluster(["-W", "error", "-m", "tests.everything", *rest])
         case ["bench"]:
             return in_test_cluster(["-m", "bench"])
         case ["shots"]:

@@ -5,7 +5,7 @@ import os
 os.environ.setdefault("RECTAXIS_DEMO", "1")
 
 from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
-from rectaxis.settings.base import DATABASES, LOGGING, TEMPLATES
+from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATES
 
 TEST_RUNNER = "tests.runner.Runner"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
@@ -13,6 +13,7 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+MIDDLEWARE.remove("whitenoise.middleware.WhiteNoiseMiddleware")  # the live server serves static files by itself
 DATABASES["default"]["OPTIONS"] = {}
 # Refusals are asked for by the dozen; what breaks fails its test.
 LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}

@@ -33,7 +33,10 @@ export function startFields(bench, outbox) {
   }
 
   outbox.listen((event) => {
-    if (event.kind === "typed") note(event.slot, "saving", false);
+    if (event.kind === "typed") {
+      note(event.slot, "saving", false);
+      if (!saved.classList.contains("waiting")) saved.textContent = "saving";
+    }
     if (event.kind === "saved") note(event.slot, event.text ? `${event.text}, saved` : "saved", false);
     if (event.kind === "refused") note(event.slot, event.text, true);
     if (event.kind === "held") {
