@@ -5,6 +5,9 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("rectaxis.jobs.urls")),
     path("", include("rectaxis.people.urls")),
+    path("", include("rectaxis.fleets.urls")),
+    path("", include("rectaxis.specs.urls")),
+    path("", include("rectaxis.kits.urls")),
     path("", include("rectaxis.reports.urls")),
 ]
 handler400 = "rectaxis.common.views.bad_request"

@@ -29,6 +29,7 @@ class Pictures(BrowserTestCase):
         self.shoot(page, "read")
         self.size = (390, 844)
         phone = self.sign_in()
+        self.size = (1280, 800)
         phone.goto(f"/jobs/{job.pk}/read/")
         self.shoot(phone, "read-phone")
         User.objects.filter(pk=mara.pk).update(theme="night")

@@ -90,6 +90,20 @@ class Typing(BrowserTestCase):
 class SmallScreen(BrowserTestCase):
     size = (390, 844)
 
+    def test_touch_alone_types_a_negative_reading_on_the_pad_and_walks_on(self):
+        page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
+        page.locator("text=Van 6").tap()
+        page.locator(".rail a:has-text('Read')").tap()
+        pad = page.locator(".pad")
+        expect(pad).to_be_visible()
+        slot = page.locator("[data-hand-input]").get_attribute("data-slot")
+        for key in ("1", ".", "5", "sign", "enter"):
+            pad.locator(f"[data-char='{key}']").tap()
+        expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+        self.assertEqual(Entry.objects.get(slot=slot, job__vehicle__unit="Van 6").value, -1.5)
+        self.assertNotEqual(page.locator("[data-hand-input]").get_attribute("data-slot"), slot)
+        self.assert_accessible(page)
+
     def test_one_reading_is_typed_in_the_large_field_of_a_phone(self):
         page = self.sign_in()
         page.click("text=Van 6")
@@ -129,7 +143,16 @@ class Places(BrowserTestCase):
         page.goto("/sign-in/")
         self.assert_accessible(page)
         page = self.sign_in()
-        for address in ("/", "/fleets/", "/preferences/", "/jobs/new/", "/jobs/read-in/", "/nowhere/"):
+        for address in (
+            "/",
+            "/fleets/",
+            "/preferences/",
+            "/jobs/new/",
+            "/jobs/read-in/",
+            "/fleets/new/",
+            "/specifications/new/",
+            "/nowhere/",
+        ):
             page.goto(address)
             self.assert_accessible(page)
         self.noise[:] = [line for line in self.noise if "404" not in line]

@@ -22,6 +22,20 @@ from rectaxis.jobs.work import AxlePlan, Typed, Work, trued_slot
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 
+PAD_KEYS = (
+    *(("7", "", "7"), ("8", "", "8"), ("9", "", "9"), ("/", "fraction", "a/b")),
+    *(("4", "", "4"), ("5", "", "5"), ("6", "", "6"), ("°", "degrees", "°")),
+    *(("1", "", "1"), ("2", "", "2"), ("3", "", "3"), ("'", "minutes", "′")),
+    *(("sign", "other sign", "+/−"), ("0", "", "0"), (".", "point", "."), ("back", "delete the last", "⌫")),
+    *(
+        (" ", "space", "space"),
+        (" cm", "centimetres", "cm"),
+        (" in", "inches", "in"),
+        ("enter", "save and go on", "next"),
+    ),
+)
+"""The number pad: what a key types, its name where its face does not say it, its face."""
+
 PHASE_OF = {"read": "before", "judge": "before", "set": "set", "prove": "after", "hand-over": "after"}
 
 
@@ -147,6 +161,7 @@ def readings_page(page: Page) -> dict[str, Any]:
     earlier = work.seals["before"].results["verdicts"] if phase != "before" and "before" in work.seals else ()
     return {
         "current": values,
+        "pad_keys": PAD_KEYS,
         "plan": drawn,
         "setups": work.setups,
         "setup": setup,

@@ -178,7 +178,7 @@ def new(request: HttpRequest) -> HttpResponse:
         data = form.cleaned_data
         made = open_job(request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"])
         return redirect("jobs:job", pk=made.pk)
-    return render(request, "jobs/new.html", {"form": form}, status=422 if form.errors else 200)
+    return render(request, "one_form.html", {"form": form, "title": "Plan a visit"}, status=422 if form.errors else 200)
 
 
 def read_in(request: HttpRequest) -> HttpResponse:

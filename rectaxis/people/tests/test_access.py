@@ -16,6 +16,10 @@ OPEN, SIGN_IN, NO = 200, "sign in", 403
 # address name: (technician, office, viewer of the fleet, viewer of another fleet); nobody is always sent to sign in.
 PAGES = {
     "jobs:today": (200, 200, 302, 302),
+    "fleets:new-fleet": (200, 200, NO, NO),
+    "fleets:new-vehicle": (200, 200, NO, NO),
+    "specs:new": (200, 200, NO, NO),
+    "kits:new": (200, 200, NO, NO),
     "jobs:new": (200, 200, NO, NO),
     "jobs:read-in": (200, NO, NO, NO),
     "jobs:job": (302, 302, NO, NO),
@@ -60,9 +64,19 @@ class Access(TestCase):
             "jobs:stage": {"pk": self.done.pk, "stage": "read"},
             "jobs:live": {"pk": self.done.pk, "stage": "read"},
             "jobs:seal": {"pk": self.done.pk, "phase": "before"},
+            "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             "reports:fleet": {"pk": self.done.vehicle.fleet_id},
         }
-        plain = ("jobs:today", "jobs:new", "jobs:read-in", "reports:fleets", "people:preferences")
+        plain = (
+            "jobs:today",
+            "fleets:new-fleet",
+            "specs:new",
+            "kits:new",
+            "jobs:new",
+            "jobs:read-in",
+            "reports:fleets",
+            "people:preferences",
+        )
         return reverse(name, kwargs=None if name in plain else words.get(name, {"pk": self.done.pk}))
 
     def test_every_address_is_in_the_table(self):

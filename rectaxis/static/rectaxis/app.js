@@ -16,6 +16,31 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
+// A pad that knows fractions, minutes and the sign: many tablets' own pads have none of these.
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("pad", () => ({
+    open: window.matchMedia("(pointer: coarse)").matches,
+    toggle() {
+      this.open = !this.open;
+    },
+    press(event) {
+      const char = event.target.dataset.char;
+      const field = document.querySelector("[data-hand-input]");
+      if (!char || field.disabled) return;
+      if (char === "enter") {
+        document.querySelector('[data-walk="on"]').click();
+        return;
+      }
+      if (field.selectionStart === 0 && field.selectionEnd === field.value.length && char !== "sign") field.value = "";
+      if (char === "sign") field.value = field.value.startsWith("-") ? field.value.slice(1) : `-${field.value}`;
+      else if (char === "back") field.value = field.value.slice(0, -1);
+      else field.value += char;
+      field.setSelectionRange(field.value.length, field.value.length);
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    },
+  }));
+});
+
 const bench = document.querySelector("[data-job]");
 if (bench) {
   const outbox = startOutbox(bench);

@@ -129,7 +129,10 @@ function startHand(bench, plan, rulers) {
   });
   box.addEventListener("click", (event) => {
     const button = event.target.closest("[data-walk]");
-    if (button) walk(button.dataset.walk === "on" ? 1 : -1, document.activeElement === large);
+    if (!button) return;
+    // What the pad typed has not been left yet, as far as the browser knows.
+    if (current) large.dispatchEvent(new Event("change", { bubbles: true }));
+    walk(button.dataset.walk === "on" ? 1 : -1);
   });
 
   function walk(by) {

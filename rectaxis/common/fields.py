@@ -1,0 +1,30 @@
+"""Form fields that read what people type as the core does."""
+
+from typing import Any
+
+from django import forms
+
+from alignment.errors import TypedValueError
+from alignment.quantities import parse_typed
+
+
+class TypedField(forms.CharField):
+    """A length in mm, an angle in degrees or a plain number, typed in any unit that the core reads."""
+
+    def __init__(self, dimension: str, *, above_zero: bool = False, **named: Any) -> None:
+        super().__init__(max_length=60, **named)
+        self.dimension = dimension
+        self.above_zero = above_zero
+
+    def clean(self, value: Any) -> float | None:
+        """The number, or None for an empty field that may be. Raises ValidationError."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            number = parse_typed(text, self.dimension, "mm" if self.dimension == "length" else "deg").value
+        except TypedValueError as error:
+            raise forms.ValidationError(str(error)) from None
+        if self.above_zero and number <= 0:
+            raise forms.ValidationError(f"Expected more than 0, got {text}.")
+        return number

@@ -1,0 +1,11 @@
+"""Addresses of entering fleets and vehicles."""
+
+from django.urls import path
+
+from rectaxis.fleets import views
+
+app_name = "fleets"
+urlpatterns = [
+    path("fleets/new/", views.new_fleet, name="new-fleet"),
+    path("fleets/<uuid:pk>/new-vehicle/", views.new_vehicle, name="new-vehicle"),
+]

@@ -1,0 +1,8 @@
+"""Addresses of kits."""
+
+from django.urls import path
+
+from rectaxis.kits import views
+
+app_name = "kits"
+urlpatterns = [path("kits/new/", views.new, name="new")]
