@@ -40,6 +40,8 @@ class World:
             template["positions"] = [{**position, "camber_deg": 0.0} for position in template["positions"]]
         else:
             template |= dict.fromkeys(station.fields, _MID_SCALE.get(template["kind"], 0.0))
+        if template["kind"] == "camber":
+            template["clamp"] = "raw"  # the gauge hangs on the clamp, whatever is left of the clamp's error
         template.setdefault("phase", "before")
         reading = KINDS[template["kind"]](template)
         shown = showing(self.state_for(template["kind"], template), reading)

@@ -1,0 +1,155 @@
+"""Where numbers land on the drawing. No database."""
+
+import unittest
+from itertools import pairwise
+
+from alignment.procedure.kit import Station, Stop, kit, say_stop, stops
+from alignment.results import PhaseResults
+from alignment.runout import judge_clamp
+from alignment.solve import Solution, solve
+from alignment.state import Layout
+from alignment.tests.cases import FRAME, TRUCK, VAN, flags, results, toe_scales
+from alignment.verdict import Rule
+from rectaxis.drawing.clock import clock
+from rectaxis.drawing.plan import HEIGHT, WIDTH, PlanMaker
+from rectaxis.drawing.strips import WIDTH as STRIP_WIDTH
+from rectaxis.drawing.strips import strip_groups
+
+KIT = kit("flag_lasers")
+STATIONS = KIT.stations(VAN)
+SETUPS = KIT.setups(VAN)
+
+
+def maker(setup: int) -> PlanMaker:
+    walked = [(stop, say_stop(VAN, stop)) for stop in stops(STATIONS, setup, "read")]
+    return PlanMaker(VAN, SETUPS[setup - 1], walked, "before")
+
+
+def drawn(setup: int = 1, found: PhaseResults | None = None, **typed: float):
+    values = {f"before/{slot.replace('__', '/')}": (str(v), v) for slot, v in typed.items()}
+    return maker(setup).draw(found, values)
+
+
+def ruler(plan, slot: str):
+    return next(r for r in plan.rulers if r.slot == f"before/{slot}")
+
+
+class Plans(unittest.TestCase):
+    def test_everything_to_type_in_stays_on_the_sheet_and_apart(self):
+        for setup in (1, 2):
+            plan = drawn(setup)
+            self.assertEqual(len(plan.rulers), 8)
+            for r in plan.rulers:
+                self.assertTrue(0 <= r.field_x <= WIDTH - 104 and 0 <= r.field_y <= HEIGHT - 44, r.slot)
+            for side in ("left", "right"):
+                places = sorted(r.field_x for r in plan.rulers if r.side == side)
+                self.assertTrue(all(b - a >= 104 for a, b in pairwise(places)), places)
+
+    def test_readings_grow_outboard_on_both_sides(self):
+        plan = drawn(outboard_pair__2__left_mm=50.0, outboard_pair__2__right_mm=50.0)
+        left, right = (ruler(plan, f"outboard_pair/2/{side}_mm") for side in ("left", "right"))
+        self.assertGreater(left.per_unit, 0, "the left side is at the bottom: further out is further down")
+        self.assertLess(right.per_unit, 0)
+        self.assertAlmostEqual(left.marker_y + right.marker_y, HEIGHT)
+
+    def test_a_number_off_the_scale_is_drawn_at_its_end(self):
+        plan = drawn(outboard_pair__2__left_mm=5000.0)
+        self.assertEqual(ruler(plan, "outboard_pair/2/left_mm").marker_y, ruler(plan, "outboard_pair/2/left_mm").bottom)
+
+    def test_toe_in_turns_both_fronts_inward_and_a_bearing_to_the_right_turns_both_clockwise(self):
+        found = results(toe_scales(1, 2, 2), flags(1, 40, 40), flags(2, 30, 50))
+        wheels = {(w.axle, w.side): w.turn for axle in drawn(1, found).axles for w in axle.wheels}
+        self.assertGreater(wheels[1, "left"], 0, "the left wheel is at the bottom: clockwise is inward")
+        self.assertLess(wheels[1, "right"], 0)
+        self.assertGreater(wheels[2, "left"], 0)
+        self.assertEqual(wheels[2, "left"], wheels[2, "right"], "without toe the axle's bearing is drawn")
+
+    def test_what_is_not_known_is_not_turned_and_has_no_line(self):
+        plan = drawn()
+        self.assertEqual({w.turn for axle in plan.axles for w in axle.wheels}, {None})
+        self.assertEqual([line.kind for line in plan.lines], ["centre"])
+
+    def test_beams_run_from_the_heads_and_suspects_are_marked(self):
+        plan = maker(1).draw(None, {}, {"toe_scales/2/left_mm": -0.5}, ["camber/2/left"])
+        head_x = plan.heads[0][0]
+        self.assertEqual(ruler(plan, "outboard_pair/2/left_mm").beam_from[0], head_x)
+        self.assertIsNone(ruler(plan, "camber/2/left/deg").beam_from)
+        self.assertEqual([r.slot for r in plan.rulers if r.suspect], ["before/camber/2/left/deg"])
+        self.assertEqual(ruler(plan, "toe_scales/2/left_mm").target, "\u22120.50")
+
+    def test_any_scale_gets_a_few_round_labels(self):
+        for least, most in ((0, 80), (-6, 6), (-4, 4), (0, 1e6), (-0.3, 812.7)):
+            station = Station(
+                "s", 1, "read", "scale", least, most, {"kind": "camber", "axle": 1, "side": "left"}, ("deg",)
+            )
+            plan = PlanMaker(VAN, SETUPS[0], [(Stop(station, "deg", "left", 1), "a scale")], "before").draw(None, {})
+            labels = [tick.label for tick in plan.rulers[0].ticks if tick.label]
+            self.assertTrue(3 <= len(labels) <= 7, labels)
+
+    def test_a_truck_is_drawn_axle_by_axle(self):
+        plan = PlanMaker(TRUCK, None).draw(None, {})
+        places = [axle.x for axle in plan.axles]
+        self.assertEqual(places, sorted(places))
+        self.assertEqual(len(places), 3)
+
+
+class Strips(unittest.TestCase):
+    rules = (Rule("total_toe_deg", 1, minimum=0.0, maximum=0.3, preferred=0.1), Rule("thrust_angle_deg", maximum=0.1),
+             Rule("camber_deg", 1, "left", minimum=-1.0))  # fmt: skip
+
+    def strips(self, *readings, earlier=()):
+        found = results(*readings, rules=self.rules)
+        rows = [{"preferred": rule.preferred} for rule in self.rules]
+        groups = strip_groups(VAN, found.verdicts, rows, earlier)
+        return {strip.label: strip for group in groups for strip in group.strips}, groups
+
+    def test_the_dot_lies_between_beyond_or_nowhere_as_the_verdict_says(self):
+        strips, groups = self.strips(toe_scales(1, 0.5, 0.5, u_mm=0.05), flags(2, 20, 60))
+        toe, thrust, camber = strips["total toe"], strips["thrust angle"], strips["left camber"]
+        self.assertTrue(toe.low < toe.whisker[0] < toe.dot < toe.whisker[1] < toe.high)
+        self.assertGreater(thrust.dot, thrust.high)
+        self.assertIsNone(thrust.low)
+        self.assertEqual((camber.dot, camber.word, camber.text), (None, "not measured", ""))
+        self.assertEqual((toe.word, thrust.word), ("inside", "outside by 0.32°"))
+        self.assertEqual([group.name for group in groups], ["Rear axle", "Front axle"])
+
+    def test_what_is_far_out_is_drawn_at_the_end(self):
+        strips, _ = self.strips(toe_scales(1, 90, 90))
+        self.assertLessEqual(strips["total toe"].dot, STRIP_WIDTH)
+
+    def test_the_earlier_value_stays_beside_the_new_one(self):
+        before = results(toe_scales(1, 2, 2), rules=self.rules).verdicts
+        strips, _ = self.strips(toe_scales(1, 0.5, 0.5), earlier=before)
+        self.assertEqual(strips["total toe"].earlier_text, "0.57° toe-in")
+        self.assertNotEqual(strips["total toe"].earlier, strips["total toe"].dot)
+
+
+class Clocks(unittest.TestCase):
+    def clock_of(self, cosine: float, sine: float, side: str = "left"):
+        angles = ((0, cosine), (180, -cosine), (90, sine), (270, -sine))
+        positions = [{"roll_deg": roll, "camber_deg": value} for roll, value in angles]
+        reading = {"phase": "before", "kind": "runout", "axle": 1, "side": side, "positions": positions}
+        return clock(judge_clamp(VAN, reading, 0.03), 0.03)
+
+    def test_the_hand_points_where_the_clamp_stands_proud(self):
+        top, right = self.clock_of(0.2, 0.0), self.clock_of(0.0, 0.2)
+        self.assertAlmostEqual(top.hand[0], top.centre)
+        self.assertLess(top.hand[1], top.centre)
+        self.assertGreater(right.hand[0], right.centre)
+        self.assertLess(
+            self.clock_of(0.0, 0.2, "right").hand[0], right.centre, "the right wheel is seen from its own side"
+        )
+
+    def test_the_rim_grows_with_the_error_and_the_ring_shrinks(self):
+        small, large = self.clock_of(0.05, 0.0), self.clock_of(0.8, 0.0)
+        self.assertEqual((small.full_deg, large.full_deg), (0.1, 1.0))
+        self.assertGreater(small.limit, large.limit)
+        self.assertIsNone(clock(None, 0.03).hand)
+
+
+class NothingRead(unittest.TestCase):
+    def test_an_empty_solution_draws(self):
+        solution = solve(VAN, FRAME, [])
+        self.assertIsInstance(solution, Solution)
+        self.assertIsInstance(solution.layout, Layout)
+        self.assertEqual(len(drawn(1, PhaseResults.from_solution(solution)).axles), 2)

@@ -1,0 +1,94 @@
+"""The report, from seals alone."""
+
+import json
+
+from django.test import TestCase
+from django.urls import reverse
+
+from alignment.jobfile import parse, solve_job
+from rectaxis.jobs.actions.seal_phase import seal_phase
+from rectaxis.jobs.demo import make_demo, type_in
+from rectaxis.jobs.models import Job
+from rectaxis.jobs.simulated import read_scales
+from rectaxis.people.models import User
+from rectaxis.reports.content import report_of
+from rectaxis.reports.pdf import pdf_of
+
+
+class Reports(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        make_demo()
+        cls.person = User.objects.get(username="mara")
+        cls.done = Job.objects.get(vehicle__unit="Van 9")
+        cls.in_hand = Job.objects.get(vehicle__unit="Van 21")
+
+    def setUp(self):
+        self.client.force_login(self.person)
+
+    def test_there_is_none_before_something_is_sealed(self):
+        self.assertIsNone(report_of(self.in_hand, self.person))
+        self.assertEqual(self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk})).status_code, 404)
+        self.assertContains(self.client.get(f"/jobs/{self.in_hand.pk}/hand-over/"), "Nothing is saved yet")
+
+    def test_with_a_before_alone_it_shows_what_was_found(self):
+        seal_phase(self.person, self.in_hand, "before")
+        report = report_of(self.in_hand, self.person)
+        self.assertEqual((report.phase, report.after), ("before", []))
+        page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
+        self.assertContains(page, "As found")
+        self.assertNotContains(page, "What is now")
+
+    def test_the_job_file_solves_to_what_was_sealed(self):
+        raw = self.client.get(reverse("reports:job-file", kwargs={"pk": self.done.pk})).content
+        answer = solve_job(parse(json.loads(raw)))
+        for phase in ("before", "after"):
+            sealed = self.done.seal_set.get(phase=phase).results
+            self.assertEqual(json.loads(json.dumps(answer["phases"][phase]["axles"])), sealed["axles"])
+
+    def test_the_same_report_is_the_same_pdf(self):
+        one, two = (pdf_of(report_of(self.done, self.person)) for _ in range(2))
+        self.assertTrue(one.startswith(b"%PDF"))
+        self.assertEqual(one, two)
+
+    def test_angles_are_in_the_readers_own_style(self):
+        self.person.angle_style = "dms"
+        self.person.save()
+        page = self.client.get(reverse("reports:page", kwargs={"pk": self.done.pk}))
+        self.assertRegex(page.content.decode(), r"0°\d\d&#x27; toe-in")
+
+    def test_a_reason_for_going_on_is_on_the_report(self):
+        self.done.kit.refresh_from_db()
+        job = self.in_hand
+        job.rig["certified_until"] = "2020-01-31"
+        job.save()
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/read/"), "certificate ran out")
+        type_in(self.person, job, {"gate/certificate": "the test bench is closed for the winter"})
+        seal_phase(self.person, job, "before")
+        page = self.client.get(reverse("reports:page", kwargs={"pk": job.pk}))
+        self.assertContains(page, "the test bench is closed for the winter")
+        self.assertNotContains(self.client.get(f"/jobs/{job.pk}/read/"), "certificate ran out")
+
+
+class Simulated(TestCase):
+    def test_only_a_demo_job_has_scales_to_look_at_and_they_show_the_same_twice(self):
+        make_demo()
+        person = User.objects.get(username="mara")
+        with_truth, without = (Job.objects.get(vehicle__unit=f"Van {n}") for n in (14, 6))
+        slot = "before/outboard_pair/2/left_mm"
+        self.assertEqual(read_scales(person, without, [slot]), {})
+        self.assertEqual(read_scales(person, with_truth, [slot]), read_scales(person, with_truth, [slot]))
+        self.assertEqual(set(read_scales(person, with_truth, [slot, "no/such"])), {slot})
+
+
+class Preferences(TestCase):
+    def test_they_are_kept_and_lead_back_only_to_this_program(self):
+        person = User.objects.create_user("ana", password="x")
+        self.client.force_login(person)
+        answer = self.client.post(
+            "/preferences/", {"angle_style": "dms", "theme": "sun", "next": "//elsewhere.example/"}
+        )
+        self.assertEqual(answer["Location"], "/preferences/")
+        person.refresh_from_db()
+        self.assertEqual((person.angle_style, person.theme), ("dms", "sun"))
+        self.assertEqual(self.client.post("/preferences/", {"angle_style": "rad", "theme": "sun"}).status_code, 422)

@@ -1,0 +1,106 @@
+"""What ./run does when the machine is not as it should be."""
+
+import contextlib
+import io
+import socket
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from launch import CannotStartError, cluster, environment, packages
+from launch.__main__ import _check_port, _wanted_port, main
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+class Ports(unittest.TestCase):
+    def test_a_taken_port_gets_a_line_that_names_another(self):
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            with self.assertRaisesRegex(CannotStartError, f"--port {port + 1}"):
+                _check_port(port)
+            self.assertNotEqual(cluster.free_port(port), port)
+
+    def test_a_port_that_is_none_is_refused(self):
+        self.assertEqual((_wanted_port([]), _wanted_port(["--port", "9000"])), (8000, 9000))
+        for words in (["--port", "80"], ["--port", "x"], ["9000"], ["--port"], ["--port", "70000"]):
+            with self.assertRaises(CannotStartError):
+                _wanted_port(words)
+
+
+class Commands(unittest.TestCase):
+    def test_help_lists_the_commands_and_an_unknown_one_fails_with_it(self):
+        done = subprocess.run(["./run", "help"], cwd=ROOT, capture_output=True, text=True, check=True)
+        for word in ("demo", "serve", "test", "bench", "lint"):
+            self.assertIn(f"./run {word}", done.stdout)
+        with contextlib.redirect_stderr(io.StringIO()) as said:
+            self.assertEqual(main(["fly"]), 2)
+        self.assertIn("./run demo", said.getvalue())
+
+
+class Machine(unittest.TestCase):
+    def test_missing_packages_without_root_or_sudo_are_named(self):
+        with (
+            mock.patch.object(packages, "_missing", return_value=["postgresql"]),
+            mock.patch.object(packages.os, "geteuid", return_value=1000),
+            mock.patch.object(packages.shutil, "which", side_effect=lambda name: None if name == "sudo" else "/bin/x"),
+            contextlib.redirect_stdout(io.StringIO()),
+            self.assertRaisesRegex(CannotStartError, "apt-get install postgresql"),
+        ):
+            packages.ensure_packages(browser=False)
+
+    def test_an_environment_that_was_left_half_made_is_made_anew(self):
+        with tempfile.TemporaryDirectory() as folder:
+            venv = Path(folder) / ".venv"
+            (venv / "half").mkdir(parents=True)
+            ran = []
+            with (
+                mock.patch.object(environment, "_VENV", venv),
+                mock.patch.object(environment, "_STAMP", venv / "made-from"),
+                mock.patch.object(
+                    environment.subprocess,
+                    "run",
+                    side_effect=lambda c, **_: (ran.append(c), venv.mkdir(exist_ok=True), mock.Mock(returncode=0))[2],
+                ),
+                contextlib.redirect_stdout(io.StringIO()),
+            ):
+                environment.ensure_environment()
+            self.assertFalse((venv / "half").exists())
+            self.assertEqual(len(ran), 3)
+            self.assertIn("--require-hashes", ran[2])
+
+
+class Clusters(unittest.TestCase):
+    def test_a_cluster_left_half_made_is_made_anew_and_starts_again_after_a_stop(self):
+        with tempfile.TemporaryDirectory() as folder:
+            Path(folder).chmod(0o755)
+            with mock.patch.object(cluster, "VAR", Path(folder)):
+                one = cluster.Cluster("trial", durable=False)
+                (one.folder / "data").mkdir(parents=True)
+                (one.folder / "data" / "PG_VERSION").write_text("15")
+                one.start()
+                url = one.url
+                self.assertTrue(one.started_here)
+                again = cluster.Cluster("trial", durable=False)
+                again.start()
+                self.assertFalse(again.started_here, "it runs already, so it is not this one's to stop")
+                again.stop()
+                one.stop()
+                one.start()
+                self.assertEqual(one.url.split("@")[0], url.split("@")[0], "the password stays")
+                one.stop()
+                password = Path(folder) / "trial.password"
+                self.assertEqual(password.stat().st_mode & 0o777, 0o600)
+
+
+class Lock(unittest.TestCase):
+    def test_every_package_is_pinned_with_hashes_and_no_host_is_named(self):
+        text = (ROOT / "requirements.lock").read_text()
+        names = [line for line in text.splitlines() if line and not line.startswith((" ", "#"))]
+        self.assertTrue(all("==" in line for line in names))
+        self.assertEqual(text.count("://"), 0)
+        self.assertGreaterEqual(text.count("--hash=sha256:"), len(names))
