@@ -14,7 +14,7 @@ from alignment.errors import UnknownQuantityError
 from alignment.quantities import QUANTITIES
 from alignment.solve import Estimate, Solution, Suspect
 from alignment.state import Layout
-from alignment.vehicle import SIDES, Vehicle, side_sign
+from alignment.vehicle import SIDES, Vehicle, default_datum, side_sign
 from alignment.verdict import Rule, judge
 
 FORMAT = "rectaxis-results"
@@ -101,8 +101,6 @@ def _vehicle_results(layout: Layout) -> Iterable[Result]:
 
 def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
-    from alignment.vehicle import default_datum
-
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
     for axle in vehicle.axles:
         if axle.steers:

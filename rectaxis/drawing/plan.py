@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from alignment.procedure.kit import Setup, Stop
 from alignment.quantities import say
@@ -112,7 +112,6 @@ class Plan:
     width: int = WIDTH
     height: int = HEIGHT
     middle: float = MIDDLE
-    crossings: tuple[tuple[float, float, float], ...] = field(default=())
 
 
 def _places(vehicle: Vehicle, left: float, right: float) -> dict[int, float]:
@@ -121,12 +120,17 @@ def _places(vehicle: Vehicle, left: float, right: float) -> dict[int, float]:
     return {axle.number: left + (right - left) * axle.position_mm / length for axle in vehicle.axles}
 
 
+def _rearward(vehicle: Vehicle, setup: Setup) -> bool:
+    """Whether the heads' own rulers stand behind their axle, clear of the beams ahead of it."""
+    return setup.heads > setup.flags or setup.heads == len(vehicle.axles)
+
+
 def _axle_places(vehicle: Vehicle, setup: Setup | None, most_blocks: int) -> dict[int, float]:
     """Screen x of each axle, with room for the rulers beside the axle that carries the heads."""
     spread = max(0, most_blocks - 1) * _BLOCK_WIDE
     if setup is None or most_blocks == 0:
         return _places(vehicle, 235, 625)
-    if setup.heads > setup.flags:
+    if _rearward(vehicle, setup):
         return _places(vehicle, 165, max(400, 770 - spread))
     return _places(vehicle, min(460, 80 + spread), 700)
 
@@ -228,7 +232,6 @@ class PlanMaker:
             nose=places[1] - 92,
             tail=places[len(self.vehicle.axles)] + 92,
             open_x=(places[1] + places[len(self.vehicle.axles)]) / 2,
-            crossings=tuple(self._crossings(rulers)),
         )
 
     def _wheels(self, axle: int, results: PhaseResults | None) -> tuple[Wheel, ...]:
@@ -252,7 +255,7 @@ class PlanMaker:
         if self.setup is None or stop.axle != self.setup.heads:
             return self._places[stop.axle]
         row = [s for s in self._near_heads if s.side == stop.side]
-        away = 1 if self.setup.heads > self.setup.flags else -1
+        away = 1 if _rearward(self.vehicle, self.setup) else -1
         return self._places[stop.axle] + away * row.index(stop) * _BLOCK_WIDE
 
     def _ruler(
@@ -281,12 +284,6 @@ class PlanMaker:
                 "typed": text,
             }
         )
-
-    def _crossings(self, rulers: Sequence[Ruler]) -> Iterable[tuple[float, float, float]]:
-        """Cross beams between the two toe scales: x and the two marker heights."""
-        scales = [r for r in rulers if "/toe_scales/" in r.slot and r.marker_y is not None]
-        if len(scales) == len(SIDES):
-            yield scales[0].x, scales[0].marker_y or 0.0, scales[1].marker_y or 0.0
 
 
 def _short(value: float, ruler: Ruler) -> str:

@@ -112,10 +112,10 @@ def look_over(person: User, job: Job) -> None:
 def set_axle(person: User, job: Job, axle: int, rounds: int = 4) -> None:
     """Turn an axle's rods as advised and read again, until nothing is left to turn."""
     for _ in range(rounds):
-        plan = Work(job).plan(axle)
-        if plan is None or plan.settled:
+        advice = Work(job).advice(axle)
+        if advice is None or advice.settled:
             return
-        for move in plan.moves:
+        for move in advice.moves:
             if move.flats:
                 record_move(person, job, uuid7(), axle, move.rod.side, move.flats)
         job.refresh_from_db()

@@ -6,10 +6,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.adjust.advice import AxleAdvice
 from alignment.procedure.cautions import CAUTIONS
 from alignment.procedure.checklist import Question
 from alignment.procedure.kit import Setup, Station, Stop, say_stop, stops
 from alignment.procedure.stages import STAGES
+from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicion
 from alignment.runout import ClampError
 from alignment.sayback import axle_name, say_back
@@ -18,7 +20,7 @@ from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.strips import strip_groups
 from rectaxis.jobs.models import Entry, Job
-from rectaxis.jobs.work import AxlePlan, Typed, Work, trued_slot
+from rectaxis.jobs.work import Typed, Work, trued_slot
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 
@@ -49,8 +51,6 @@ class Field:
     unit: str
     typed: str
     choices: tuple[str, ...] = ()
-    saved_by: str = ""
-    wide: bool = False
 
 
 @dataclass(frozen=True)
@@ -84,9 +84,8 @@ class Page:
 def field_for(work: Work, question: Question) -> Field:
     """A question with its answer."""
     entry = work.entries.get(question.slot)
-    by = entry.by.shown_name if entry else ""
     typed = entry.typed if entry else ""
-    return Field(question.slot, question.label, question.what, question.unit, typed, question.choices, by)
+    return Field(question.slot, question.label, question.what, question.unit, typed, question.choices)
 
 
 def rail(work: Work) -> list[RailItem]:
@@ -151,11 +150,11 @@ def readings_page(page: Page) -> dict[str, Any]:
     work, phase = page.work, page.phase
     setup = _setup(page)
     results = work.results(phase)
-    plan = work.plan(setup.heads) if page.stage == "set" and setup else None
+    advice = work.advice(setup.heads) if page.stage == "set" and setup else None
     values = _only_valid(work) if page.stage == "set" else work.current
     maker = PlanMaker(work.core.vehicle, setup, _stops(page, setup), phase)
     drawn = maker.draw(
-        results, values, plan.shows if plan else None, _suspect_stations(work, results), style=page.style
+        results, values, work.targets(advice) if advice else None, _suspect_stations(work, results), style=page.style
     )
     rows = work.job.specification["rows"]
     earlier = work.seals["before"].results["verdicts"] if phase != "before" and "before" in work.seals else ()
@@ -171,8 +170,8 @@ def readings_page(page: Page) -> dict[str, Any]:
         "sealed": phase in work.seals,
         "suspects": [suspicion(results.solution, suspect) for suspect in results.suspects],
         "redundancy": results.solution.redundancy,
-        "axle_plan": _moves(page, plan) if plan else None,
-        "no_plan": _why_no_plan(page, setup) if page.stage == "set" and plan is None else "",
+        "axle_plan": _moves(page, advice) if advice else None,
+        "no_plan": _why_no_plan(page, setup) if page.stage == "set" and advice is None else "",
         "results": results,
         "table": results_table(page, results),
     }
@@ -220,13 +219,12 @@ class MoveShown:
     to_text: str
 
 
-def _moves(page: Page, plan: AxlePlan) -> dict[str, Any]:
-    from alignment.quantities import say
+def _moves(page: Page, advice: AxleAdvice) -> dict[str, Any]:
 
-    name = axle_name(page.work.core.vehicle, plan.axle)
+    name = axle_name(page.work.core.vehicle, advice.axle)
     shown = [
         MoveShown(
-            axle=plan.axle,
+            axle=advice.axle,
             side=move.rod.side,
             title=f"{move.rod.side} {name} tie rod",
             flats=move.flats,
@@ -236,24 +234,24 @@ def _moves(page: Page, plan: AxlePlan) -> dict[str, Any]:
             from_text=say("toe_deg", move.from_deg, page.style),
             to_text=say("toe_deg", move.to_deg, page.style),
         )
-        for move in plan.moves
+        for move in advice.moves
     ]
     order = page.work.set_order()
-    at = order.index(plan.axle) if plan.axle in order else 0
+    at = order.index(advice.axle) if advice.axle in order else 0
     return {
         "name": name,
         "moves": shown,
-        "waiting": plan.waiting,
-        "settled": plan.settled,
-        "reason": plan.target.reason,
-        "wanted": say("total_toe_deg", plan.target.total_toe_deg, page.style),
+        "waiting": advice.waiting,
+        "settled": advice.settled,
+        "reason": advice.target.reason,
+        "wanted": say("total_toe_deg", advice.target.total_toe_deg, page.style),
         "earlier": [axle_name(page.work.core.vehicle, a) for a in order[:at] if not _settled(page.work, a)],
     }
 
 
 def _settled(work: Work, axle: int) -> bool:
-    plan = work.plan(axle)
-    return plan is not None and plan.settled
+    advice = work.advice(axle)
+    return advice is not None and advice.settled
 
 
 @dataclass(frozen=True)
@@ -267,8 +265,6 @@ class TableRow:
 
 def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
     """Every determined result in words."""
-    from alignment.quantities import QUANTITIES, say, say_size
-
     vehicle, rows = page.work.core.vehicle, []
     for path, estimate in results.estimates.items():
         parts = path.split("/")

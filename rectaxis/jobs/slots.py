@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from alignment.quantities import parse_typed
 from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import Work, trued_slot
+from rectaxis.jobs.work import Sheet, trued_slot
 
 READ_PHASES = ("before", "set", "after")
 LONGEST_NOTE = 2000
@@ -25,13 +25,12 @@ class Slots:
     """The slots of one job. Asks no database."""
 
     def __init__(self, job: Job) -> None:
-        work = Work.__new__(Work)  # only the job's own copies are needed here, not what was typed
-        work.job = job
-        self._questions = {q.slot: q for stage in work.questions.values() for q in stage}
-        self._trued = {trued_slot(station) for station in work.stations if station.stage == "roll"}
+        sheet = Sheet(job)
+        self._questions = {q.slot: q for stage in sheet.questions.values() for q in stage}
+        self._trued = {trued_slot(station) for station in sheet.stations if station.stage == "roll"}
         self._stations = {
             f"{phase}/{station.slot}/{field}": station
-            for station in work.stations
+            for station in sheet.stations
             for phase in (("before",) if station.stage == "roll" else READ_PHASES)
             for field in station.fields
         }

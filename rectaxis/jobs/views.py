@@ -11,6 +11,7 @@ from django.core.exceptions import BadRequest
 from django.db.models import QuerySet
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -131,18 +132,12 @@ def moves(request: HttpRequest, pk: UUID) -> HttpResponse:
             messages.success(request, "The turn is recorded. Read this axle's scales again.")
         except ValueError as error:
             messages.error(request, str(error))
-    return redirect(f"{_stage_url(job, 'set')}?setup={_number(request)}")
+    return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}?setup={_number(request)}")
 
 
 def _number(request: HttpRequest) -> str:
     number = request.POST.get("setup", "1")
     return number if number.isdecimal() else "1"
-
-
-def _stage_url(job: Job, stage: str) -> str:
-    from django.urls import reverse
-
-    return reverse("jobs:stage", kwargs={"pk": job.pk, "stage": stage})
 
 
 @require_POST

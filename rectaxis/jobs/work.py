@@ -6,29 +6,26 @@ Nothing here computes an angle or decides anything of the trade; it asks ``align
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, NamedTuple
 
 from django.utils import timezone
 
-from alignment.adjust.rods import RodMove, Target, TieRod, moves_for, target_for
-from alignment.adjust.see import WheelTurn, must_show, state_after
+from alignment.adjust.advice import AxleAdvice, advise, working_order
+from alignment.adjust.rods import TieRod
+from alignment.adjust.see import WheelTurn
 from alignment.jobfile import FORMAT, VERSION, parse, solve_phase
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure import session
 from alignment.procedure.checklist import Question, questions
 from alignment.procedure.kit import Setup, Station
 from alignment.procedure.stages import Facts, Gate, gates
-from alignment.readings import Reading
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import axle_name, say_turn
 from rectaxis.jobs.models import Entry, Job, Move, Seal
 
 Values = dict[str, dict[str, float]]
-_NO_CHANGE = 1e-6
-"""A scale that moves by less, in its own unit, does not answer to a turn."""
 
 
 class Typed(NamedTuple):
@@ -38,39 +35,16 @@ class Typed(NamedTuple):
     value: float | None
 
 
-@dataclass(frozen=True)
-class AxlePlan:
-    """What to do on one axle: the target, the turns still to make, and what each scale must then show, by slot.
-
-    ``waiting`` is true where a rod was turned and its scales are not read again yet.
-    """
-
-    axle: int
-    target: Target
-    moves: tuple[RodMove, ...]
-    shows: dict[str, float]
-    waiting: bool
-
-    @property
-    def settled(self) -> bool:
-        """Whether nothing is left to turn and everything is read."""
-        return not self.waiting and not any(move.flats for move in self.moves)
-
-
 def trued_slot(station: Station) -> str:
     """The slot that says that a clamp's knobs were turned, so that its runout is to be read again."""
     return f"before/{station.slot}/trued"
 
 
-class Work:
-    """One job with all that was typed, turned and sealed in it. Three queries, whatever the history."""
+class Sheet:
+    """What a job holds of its own: vehicle, figures, kit and questions as they were copied. Asks no database."""
 
     def __init__(self, job: Job) -> None:
         self.job = job
-        newest = Entry.objects.filter(job=job).order_by("slot", "-id").distinct("slot").select_related("by")
-        self.entries: dict[str, Entry] = {entry.slot: entry for entry in newest}
-        self.moves: list[Move] = list(Move.objects.filter(job=job).select_related("by"))
-        self.seals: dict[str, Seal] = {seal.phase: seal for seal in Seal.objects.filter(job=job).select_related("by")}
 
     @cached_property
     def core(self) -> CoreJob:
@@ -93,18 +67,9 @@ class Work:
     def questions(self) -> dict[str, tuple[Question, ...]]:
         return questions(self.core.vehicle)
 
-    def turns(self) -> list[tuple[str, Move]]:
-        """What was turned, in words, with who and when."""
-        return [(say_turn(self.core.vehicle, m.axle, m.side, m.flats), m) for m in self.moves]
-
     @property
     def steering_ratio(self) -> float | None:
         return self.job.layout.get("steering_ratio")
-
-    def answer(self, slot: str) -> str:
-        """What was last typed in a slot; empty where nothing was."""
-        entry = self.entries.get(slot)
-        return entry.typed if entry else ""
 
     def job_file(self, readings: Sequence[dict[str, Any]]) -> dict[str, Any]:
         """The job file of the given readings."""
@@ -117,6 +82,28 @@ class Work:
             "spec": self.job.specification["rows"],
             "adjusters": adjusters,
         }
+
+
+class Work(Sheet):
+    """A job with all that was typed, turned and sealed in it. Three queries, whatever the history."""
+
+    def __init__(self, job: Job) -> None:
+        super().__init__(job)
+        newest = Entry.objects.filter(job=job).order_by("slot", "-id").distinct("slot").select_related("by")
+        self.entries: dict[str, Entry] = {entry.slot: entry for entry in newest}
+        self.moves: list[Move] = list(Move.objects.filter(job=job).select_related("by"))
+        self.seals: dict[str, Seal] = {seal.phase: seal for seal in Seal.objects.filter(job=job).select_related("by")}
+        self._results: dict[str, PhaseResults] = {}
+        self._advised: dict[int, PhaseResults] = {}
+
+    def turns(self) -> list[tuple[str, Move]]:
+        """What was turned, in words, with who and when."""
+        return [(say_turn(self.core.vehicle, m.axle, m.side, m.flats), m) for m in self.moves]
+
+    def answer(self, slot: str) -> str:
+        """What was last typed in a slot; empty where nothing was."""
+        entry = self.entries.get(slot)
+        return entry.typed if entry else ""
 
     @cached_property
     def current(self) -> dict[str, Typed]:
@@ -165,16 +152,10 @@ class Work:
 
     def results(self, phase: str) -> PhaseResults:
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
-        return self._solved[phase]
-
-    @cached_property
-    def _solved(self) -> dict[str, PhaseResults]:
-        return _Lazy(self._solve)
-
-    def _solve(self, phase: str) -> PhaseResults:
-        if phase == "set":
-            return self._solve_readings(self._working_readings(None))
-        return self._solve_readings(self.readings(phase))
+        if phase not in self._results:
+            readings = self._working_readings(None) if phase == "set" else self.readings(phase)
+            self._results[phase] = self._solve_readings(readings)
+        return self._results[phase]
 
     def _solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
         core = parse(self.job_file(readings))
@@ -214,43 +195,30 @@ class Work:
         return {station.slot: values for station in stations if (values := self._working_values(station, None))}
 
     def set_order(self) -> list[int]:
-        """Axles with rods, the thrust axle first: the front is measured against it."""
-        axles = sorted({rod.axle for rod in self.rods})
-        thrust = self.core.vehicle.thrust_axle
-        return sorted(axles, key=lambda axle: (axle != thrust, axle))
+        """Axles that can be set, in working order."""
+        return working_order(self.core.vehicle, self.rods)
 
-    def plan(self, axle: int) -> AxlePlan | None:
-        """What to turn on an axle now, or None where its toe is not known or nothing says where it should be."""
-        pending: list[Move] = []
+    def advice(self, axle: int) -> AxleAdvice | None:
+        """What to turn on an axle now: from the newest full reading, and what was turned since."""
+        turned: list[WheelTurn] = []
         for until in (None, *reversed([move for move in self.moves if move.axle == axle])):
             if until is not None:
-                pending.insert(0, until)
+                turned.insert(0, WheelTurn(until.axle, until.side, until.change_deg))
             results = self.results("set") if until is None else self._solve_readings(self._working_readings(until))
-            if results.value(f"axles/{axle}/left/toe_deg") is not None:
-                return self._plan_from(axle, results, pending)
+            advice = advise(results, self.core.rules, self.rods, axle, turned)
+            if advice is not None:
+                self._advised[axle] = results
+                return advice
         return None
 
-    def _plan_from(self, axle: int, results: PhaseResults, pending: list[Move]) -> AxlePlan | None:
-        target = target_for(results, self.core.rules, axle)
-        if target is None:
-            return None
-        turned = [WheelTurn(move.axle, move.side, move.change_deg) for move in pending]
-        moves = moves_for(state_after(results.solution, turned), self.rods, target)
-        turns = [*turned, *(move.as_turn() for move in moves)]
-        readings = results.solution.readings
-        was = self._by_slot(readings, must_show(results.solution.state, readings))
-        will = self._by_slot(readings, must_show(state_after(results.solution, turns), readings))
-        shows = {slot: value for slot, value in will.items() if abs(value - was[slot]) > _NO_CHANGE}
-        return AxlePlan(axle, target, tuple(moves), shows, waiting=bool(pending))
-
-    def _by_slot(self, readings: Sequence[Reading], seen: list[dict[str, Any]]) -> dict[str, float]:
-        """What scales show, by the slot of the number."""
+    def targets(self, advice: AxleAdvice) -> dict[str, float]:
+        """What each scale must show, by the slot of the number."""
         found = {}
-        for shown in seen:
-            data = readings[shown["reading"]].data
+        for index, numbers in advice.shows.items():
+            data = self._advised[advice.axle].solution.readings[index].data
             station = next((s for s in self.stations if self.is_of(s, data)), None)
             if station is not None:
-                found |= {f"{station.slot}/{field}": shown[field] for field in station.fields if field in shown}
+                found |= {f"{station.slot}/{field}": value for field, value in numbers.items()}
         return found
 
     @staticmethod
@@ -301,15 +269,3 @@ class Work:
 def _missing(stations: Iterable[Station], values: Values) -> int:
     wanted = [(s.slot, field) for s in stations if s.stage == "read" for field in s.fields]
     return sum(1 for slot, field in wanted if field not in values.get(slot, {}))
-
-
-class _Lazy(dict):  # type: ignore[type-arg]
-    """A dictionary that makes what it does not hold yet."""
-
-    def __init__(self, make: Any) -> None:
-        super().__init__()
-        self._make = make
-
-    def __missing__(self, key: str) -> Any:
-        self[key] = self._make(key)
-        return self[key]

@@ -1,12 +1,9 @@
 """Settings of the tests: demo mode on, plain static files, fast password hashing, undefined template names fail."""
 
-import os
-
-os.environ.setdefault("RECTAXIS_DEMO", "1")
-
 from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
 from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATES
 
+DEMO = True
 TEST_RUNNER = "tests.runner.Runner"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {

@@ -147,23 +147,23 @@ class Sealing(Record):
 class Setting(Record):
     def test_a_turn_puts_its_axles_scales_out_of_date_until_they_are_read_again(self):
         work = Work(self.in_hand)
-        plan = work.plan(2)
+        plan = work.advice(2)
         self.assertFalse(plan.settled or plan.waiting)
         move = next(m for m in plan.moves if m.flats)
         record_move(self.person, self.in_hand, uuid7(), 2, move.rod.side, move.flats)
         turned = Work(self.in_hand)
         self.assertIsNone(turned.results("set").value("axles/2/left/toe_deg"))
         self.assertIsNotNone(turned.results("set").value("axles/1/total_toe_deg"))
-        waiting = turned.plan(2)
+        waiting = turned.advice(2)
         self.assertTrue(waiting.waiting)
         still = {m.rod.side: m.flats for m in waiting.moves}
         self.assertEqual(still[move.rod.side], 0, "what was turned is not asked for again")
-        self.assertEqual(
-            {s: round(v, 6) for s, v in waiting.shows.items()}, {s: round(v, 6) for s, v in plan.shows.items()}
-        )
+        marks, still_marks = work.targets(plan), turned.targets(waiting)
+        self.assertGreater(len(marks), 4)
+        self.assertEqual({s: round(v, 6) for s, v in marks.items()}, {s: round(v, 6) for s, v in still_marks.items()})
         self.in_hand.refresh_from_db()
         read_all(self.person, self.in_hand, "set", axles=(2,))
-        self.assertFalse(Work(self.in_hand).plan(2).waiting)
+        self.assertFalse(Work(self.in_hand).advice(2).waiting)
 
     def test_the_thrust_axle_comes_first(self):
         self.assertEqual(Work(self.in_hand).set_order(), [2, 1])

@@ -41,7 +41,7 @@ export function startFields(bench, outbox) {
     if (event.kind === "refused") note(event.slot, event.text, true);
     if (event.kind === "held") {
       saved.textContent = event.why === "signed out"
-        ? `${event.count} not sent: sign in again; they are kept on this device`
+        ? `${event.count} not sent: reload or sign in again; kept on this device`
         : `${event.count} not sent yet, kept on this device`;
       saved.classList.add("waiting");
       for (const item of outbox.mine()) if (!item.refused) note(item.slot, "kept here, not sent yet", false);

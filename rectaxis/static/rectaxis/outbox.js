@@ -48,7 +48,7 @@ export function startOutbox(bench) {
       const body = JSON.stringify({ entries: batch.map(({ id, slot, typed }) => ({ id, slot, typed })) });
       const token = document.querySelector('meta[name="csrf-token"]').content;
       const answer = await fetch(url, { method: "POST", body, headers: { "Content-Type": "application/json", "X-CSRFToken": token } });
-      if (answer.redirected || !(answer.headers.get("Content-Type") || "").includes("json")) throw new Error(answer.redirected ? "signed out" : "no answer");
+      if (answer.redirected || !(answer.headers.get("Content-Type") || "").includes("json")) throw new Error(answer.redirected || answer.status === 403 ? "signed out" : "no answer");
       const { results, server_ms: serverMs } = await answer.json();
       clockOffset = serverMs - Date.now();
       settle(batch, results);
