@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Sequence
 
 from launch import PYTHON, ROOT, VAR, CannotStartError
@@ -85,20 +86,28 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
         if demo:
             _manage(environment, "make_demo")
         _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
-        print(f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n", flush=True)
         command = [
             str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
             "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
         ]  # fmt: skip
-        return _run_until_stopped(command, environment)
+        return _run_until_stopped(command, environment, port)
     finally:
         cluster.stop()
 
 
-def _run_until_stopped(command: list[str], environment: dict[str, str]) -> int:
+def _answers(port: int) -> bool:
+    with socket.socket() as probe:
+        return probe.connect_ex(("127.0.0.1", port)) == 0
+
+
+def _run_until_stopped(command: list[str], environment: dict[str, str], port: int) -> int:
     # In a session of its own the server hears of Ctrl-C from here alone, once.
     server = subprocess.Popen(command, cwd=ROOT, env=os.environ | environment, start_new_session=True)
     try:
+        while server.poll() is None and not _answers(port):
+            time.sleep(0.1)
+        if server.poll() is None:
+            print(f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n", flush=True)
         return server.wait()
     except KeyboardInterrupt:
         print("\nStopping.", flush=True)

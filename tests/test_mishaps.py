@@ -83,6 +83,9 @@ class Typing(BrowserTestCase):
         expect(page.locator("#keys")).to_be_visible()
         self.assert_accessible(page)
         page.keyboard.press("Escape")
+        page.keyboard.press("u")
+        expect(page.locator(".notice")).to_contain_text("Preferences are saved")
+        self.assertEqual(User.objects.get(username="mara").angle_style, "dms")
         page.keyboard.press("6")
         expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
 

@@ -24,6 +24,7 @@ export function startKeys(bench) {
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
     if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-key="${event.key}"]`)?.click();
     if (event.key === "?") dialog.showModal();
+    if (event.key === "u") document.querySelector("[data-units]").requestSubmit();
     if (event.key === "g") {
       if (document.fullscreenElement) document.exitFullscreen();
       else bench.querySelector("[data-plan]")?.requestFullscreen();
