@@ -47,6 +47,10 @@ _RANK_TOLERANCE = 1e-9
 """Singular values of the row-normalised matrix below this share of the largest count as nothing."""
 _LONGEST_TURN = 0.3
 """No unknown angle moves by more than this in one step (radians), so that no step jumps past a pole of tan."""
+_SMALLEST_U = 1e-9
+"""A number said to be known better than this counts as known this well: a nanometre, a billionth of a degree."""
+_LARGEST = 1e60
+"""Slopes and predictions beyond this (a track of a billionth of a nanometre) are cut, so that squares stay finite."""
 _STEPS = 80
 _HALVINGS = 40
 _SETTLED = 1e-11
@@ -80,10 +84,11 @@ class Suspect:
 
 def _tie(axle: Axle) -> Row:
     def model(state: State) -> Prediction:
-        slope = state.x[state.layout.setback(axle.number)] / axle.track_mm
+        setback, track = state.x[state.layout.setback(axle.number)], axle.track_mm
         tie = state.predict().linear(-DEG, state.layout.bearing(axle.number))
-        by_setback = DEG / axle.track_mm / (1 + slope * slope)
-        return tie.add(DEG * math.atan(slope), ((state.layout.setback(axle.number), by_setback),))
+        # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow.
+        by_setback = DEG * (track / math.hypot(track, setback)) / math.hypot(track, setback)
+        return tie.add(DEG * math.atan2(setback, track), ((state.layout.setback(axle.number), by_setback),))
 
     return Row(None, Observed(0.0, RIGID_TIE_U_DEG), model)
 
@@ -107,7 +112,7 @@ class _System:
         observed += [tie.observed for tie in self.ties]
         self.owners += [None] * len(self.ties)
         self.values = np.array([row.value for row in observed])
-        self.u = np.array([row.u for row in observed])
+        self.u = np.maximum(np.array([row.u for row in observed]), _SMALLEST_U)
         self.scale = np.array([_LENGTH_SCALE if length else _ANGLE_SCALE for length in self.layout.lengths])
         self.angles = ~np.array(self.layout.lengths, dtype=bool)
 
@@ -120,7 +125,8 @@ class _System:
         for row, prediction in enumerate(predictions):
             for index, slope in prediction.slopes.items():
                 jacobian[row, index] = slope
-        return np.array([p.value for p in predictions]), jacobian
+        values = np.array([p.value for p in predictions])
+        return np.clip(values, -_LARGEST, _LARGEST), np.clip(jacobian, -_LARGEST, _LARGEST)
 
     def misfit(self, x: Array) -> tuple[Array, Array]:
         """Weighted residuals (m,) and weighted Jacobian (m, n) at ``x``."""
@@ -261,7 +267,7 @@ def _descend(system: _System, x: Array, directions: Array) -> Array:
         step = np.linalg.lstsq(jacobian @ spread, residuals, rcond=1e-13)[0]
         move = spread @ step
         turn = np.max(np.abs(move[system.angles]), initial=0.0)
-        move *= min(1.0, _LONGEST_TURN / turn) if turn > 0 else 1.0
+        move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
         if np.max(np.abs(move) / system.scale) < _SETTLED * (1 + np.max(np.abs(x) / system.scale)):
             break
         for halvings in range(_HALVINGS):

@@ -56,6 +56,24 @@ class Typing(BrowserTestCase):
         expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
         self.assertEqual((self.latest().typed, self.latest().value), ("41.5", 41.5))
 
+    def test_a_save_for_a_job_that_is_gone_does_not_hold_up_the_others(self):
+        page = self.open_read()
+        gone = {
+            "job": "gone",
+            "url": "/jobs/01a208db-c625-792b-b69e-113c23cf63bc/entries/",
+            "id": "x",
+            "slot": "s",
+            "typed": "1",
+        }
+        page.evaluate("item => localStorage.setItem('rectaxis-outbox', JSON.stringify([item]))", gone)
+        page.reload()
+        page.locator(f"main [data-slot='{SLOT}']").fill("42")
+        page.locator(f"main [data-slot='{SLOT}']").press("Enter")
+        expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+        self.assertEqual(self.latest().value, 42)
+        page.wait_for_function("JSON.parse(localStorage.getItem('rectaxis-outbox'))[0].refused !== undefined")
+        self.noise[:] = [line for line in self.noise if "404" not in line]
+
     def test_two_tabs_on_one_job_see_each_others_readings_and_the_later_one_counts(self):
         one = self.open_read()
         two = self.open_read()

@@ -63,6 +63,15 @@ class TieRod:
         size = math.atan(self.length_per_flat_mm / self.arm_mm) * DEG
         return -size if self.ahead else size
 
+    def say_thread(self) -> str:
+        """The thread in words: "left-hand thread at the wheel's end, 1.25 mm pitch"."""
+        ends = (
+            "right and left-hand threads at its two ends"
+            if self.double
+            else (f"{self.outer_thread}-hand thread at the wheel's end")
+        )
+        return f"{ends}, {self.pitch_mm:g} mm pitch"
+
     def hand(self, flats: float) -> str:
         """Which way to turn the rod, seen from the wheel looking towards the middle of the vehicle.
 

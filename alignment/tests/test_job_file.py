@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import warnings
 from pathlib import Path
 
 import jsonschema
@@ -219,6 +220,27 @@ class Mutations(unittest.TestCase):
             self.assertTrue(all(f.pointer == "" or f.pointer.startswith("/") for f in error.faults))
         else:
             json.dumps(answer, allow_nan=False)
+
+
+tiny_to_huge = st.sampled_from([0, 5e-324, -1e-300, 1e-12, 1e-3, 40, 1e6, -1e6])
+above_zero = st.sampled_from([5e-324, 1e-300, 1e-30, 1e-9, 1, 300])
+
+
+class Extremes(unittest.TestCase):
+    @given(st.data())
+    @settings(max_examples=120, deadline=None)
+    def test_any_allowed_numbers_are_solved_without_a_warning_or_a_number_that_is_none(self, data):
+        document = copy.deepcopy(GOOD)
+        document["vehicle"]["axles"][1]["rigid"] = True
+        document["vehicle"]["axles"][1]["track_mm"] = data.draw(above_zero)
+        for reading in document["readings"][:4]:
+            for key in [k for k in reading if k in ("left_mm", "right_mm", "ahead_mm")]:
+                reading[key] = data.draw(tiny_to_huge)
+            reading["u_mm" if "left_mm" in reading else "u_deg"] = data.draw(above_zero)
+        document["readings"][1]["reference_diameter_mm"] = data.draw(above_zero)
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            json.dumps(solve_job(parse(document)), allow_nan=False)
 
 
 class CommandLine(unittest.TestCase):

@@ -42,6 +42,12 @@ class Rods(unittest.TestCase):
         self.assertEqual(TieRod(1, "left", 1.5, 150.0).hand(-2), "anticlockwise")
         self.assertEqual(TieRod(1, "left", 1.5, 150.0, outer_thread="left").hand(2), "anticlockwise")
 
+    def test_the_thread_is_said_as_a_person_finds_it(self):
+        self.assertIn(
+            "left-hand thread at the wheel's end", TieRod(1, "left", 1.5, 150.0, outer_thread="left").say_thread()
+        )
+        self.assertIn("right and left-hand", TieRod(1, "left", 1.5, 150.0, double=True).say_thread())
+
     def test_lengths_not_above_zero_are_refused(self):
         with self.assertRaises(ValueError):
             TieRod.from_dict({"axle": 1, "side": "left", "pitch_mm": 0, "arm_mm": 100})

@@ -215,6 +215,7 @@ class MoveShown:
     count: str
     hand: str
     effect: str
+    thread: str
     from_text: str
     to_text: str
 
@@ -231,6 +232,7 @@ def _moves(page: Page, advice: AxleAdvice) -> dict[str, Any]:
             count=f"{abs(move.flats)} flat{'' if abs(move.flats) == 1 else 's'}",
             hand=move.rod.hand(move.flats),
             effect="longer" if move.flats > 0 else "shorter",
+            thread=move.rod.say_thread(),
             from_text=say("toe_deg", move.from_deg, page.style),
             to_text=say("toe_deg", move.to_deg, page.style),
         )
