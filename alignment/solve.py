@@ -12,23 +12,18 @@ Method and equation numbers: docs/method.md. In short, with rows ``l`` of standa
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from alignment.blocks import Array, Block, split
 from alignment.chisquare import survival
-from alignment.readings.base import Observed, Reading
+from alignment.readings.base import Reading
 from alignment.readings.ground import GroundTilt
-from alignment.state import DEG, LEVEL, Ground, Layout, Prediction, State
-from alignment.vehicle import Axle, Datum, Vehicle
+from alignment.state import DEG, LEVEL, Ground, Layout, State
+from alignment.vehicle import Datum, Vehicle
 
-Array = NDArray[np.float64]
-
-RIGID_TIE_U_DEG = 0.005
-"""Standard uncertainty of the tie between bearing and setback of a rigid axle (the job file's contract)."""
 UNDETERMINED_DEG = 5.0
 """An angle known no better than this counts as undetermined (the job file's contract)."""
 UNDETERMINED_MM = 100.0
@@ -40,29 +35,15 @@ UNCHECKED_REDUNDANCY = 0.001
 CONSISTENT_AT = 0.001
 """Level of the global chi-square test: 99.9 % (the job file's contract)."""
 
-_ANGLE_SCALE = 1.0 / DEG
-_LENGTH_SCALE = 10.0
-"""Typical sizes of the unknowns, a degree and a centimetre: they make the columns comparable, no more."""
 _RANK_TOLERANCE = 1e-9
 """Singular values of the row-normalised matrix below this share of the largest count as nothing."""
 _LONGEST_TURN = 0.3
 """No unknown angle moves by more than this in one step (radians), so that no step jumps past a pole of tan."""
-_SMALLEST_U = 1e-9
-"""A number said to be known better than this counts as known this well: a nanometre, a billionth of a degree."""
-_LARGEST = 1e60
-"""Slopes and predictions beyond this (a track of a billionth of a nanometre) are cut, so that squares stay finite."""
+_WITHIN = 1e-7
+"""A combination that leaves the determined directions by no more than this share of its length lies within them."""
 _STEPS = 80
 _HALVINGS = 40
 _SETTLED = 1e-11
-
-
-@dataclass(frozen=True)
-class Row:
-    """One equation: a number observed, and its prediction from a state. ``reading`` is None for a rigid tie."""
-
-    reading: int | None
-    observed: Observed
-    model: Callable[[State], Prediction]
 
 
 @dataclass(frozen=True)
@@ -82,58 +63,6 @@ class Suspect:
     residual: float
 
 
-def _tie(axle: Axle) -> Row:
-    def model(state: State) -> Prediction:
-        setback, track = state.x[state.layout.setback(axle.number)], axle.track_mm
-        tie = state.predict().linear(-DEG, state.layout.bearing(axle.number))
-        # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow.
-        by_setback = DEG * (track / math.hypot(track, setback)) / math.hypot(track, setback)
-        return tie.add(DEG * math.atan2(setback, track), ((state.layout.setback(axle.number), by_setback),))
-
-    return Row(None, Observed(0.0, RIGID_TIE_U_DEG), model)
-
-
-class _System:
-    """The rows of a phase over one layout, and their arrays."""
-
-    def __init__(self, vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> None:
-        self.layout = Layout(vehicle, datum)
-        self.ground = next((r.tilt() for r in readings if isinstance(r, GroundTilt)), LEVEL)
-        self.readings = readings
-        for reading in readings:
-            reading.declare(self.layout)
-        self.ties = [_tie(axle) for axle in vehicle.axles if axle.rigid]
-        self.owners: list[int | None] = []
-        observed: list[Observed] = []
-        for index, reading in enumerate(readings):
-            rows = reading.observed()
-            observed += rows
-            self.owners += [index] * len(rows)
-        observed += [tie.observed for tie in self.ties]
-        self.owners += [None] * len(self.ties)
-        self.values = np.array([row.value for row in observed])
-        self.u = np.maximum(np.array([row.u for row in observed]), _SMALLEST_U)
-        self.scale = np.array([_LENGTH_SCALE if length else _ANGLE_SCALE for length in self.layout.lengths])
-        self.angles = ~np.array(self.layout.lengths, dtype=bool)
-
-    def linearise(self, x: Array, ground: Ground) -> tuple[Array, Array]:
-        """Predictions (m,) and Jacobian (m, n) at ``x``, in the rows' own units."""
-        state = State(self.layout, x.tolist(), ground)
-        predictions = [p for reading in self.readings for p in reading.predict(state)]
-        predictions += [tie.model(state) for tie in self.ties]
-        jacobian = np.zeros((len(predictions), len(x)))
-        for row, prediction in enumerate(predictions):
-            for index, slope in prediction.slopes.items():
-                jacobian[row, index] = slope
-        values = np.array([p.value for p in predictions])
-        return np.clip(values, -_LARGEST, _LARGEST), np.clip(jacobian, -_LARGEST, _LARGEST)
-
-    def misfit(self, x: Array) -> tuple[Array, Array]:
-        """Weighted residuals (m,) and weighted Jacobian (m, n) at ``x``."""
-        values, jacobian = self.linearise(x, self.ground)
-        return (self.values - values) / self.u, jacobian / self.u[:, None]
-
-
 def _directions(jacobian: Array, scale: Array) -> Array:
     """Orthonormal basis (n, rank) of the scaled directions that the rows determine (equation 2)."""
     rows = jacobian * scale
@@ -149,6 +78,23 @@ def _directions(jacobian: Array, scale: Array) -> Array:
     return directions
 
 
+class _Solved:
+    """One block at its solution ``y`` (n,), over the ``directions`` (n, rank) that its rows determine."""
+
+    def __init__(self, block: Block) -> None:
+        self.block = block
+        start = np.zeros(len(block.columns))
+        _, jacobian = block.linearise(start, LEVEL)
+        self.directions = _directions(jacobian, block.scale)
+        self.y = _descend(block, start, self.directions) if self.directions.shape[1] else start
+        self.residuals, jacobian = block.misfit(self.y)
+        left, singular, right = np.linalg.svd((jacobian * block.scale) @ self.directions, full_matrices=False)
+        # A direction that the readings lose at this state (a sine at its crest) becomes very uncertain, not an error.
+        floor = singular[0] * 1e-12 if len(singular) else 0.0
+        self.spread = right.T / np.maximum(singular, max(floor, 1e-300))
+        self.leverage = np.sum(left**2, axis=1)
+
+
 class Solution:
     """What the readings of one phase say.
 
@@ -156,23 +102,16 @@ class Solution:
     directions that nothing determines.
     """
 
-    def __init__(self, system: _System, x: Array, directions: Array) -> None:
-        self.layout = system.layout
-        self.x = x
-        self.readings = system.readings
-        self.ground = system.ground
-        self._owners = system.owners
-        self._scale = system.scale
-        self._directions = directions
-        self._residuals, jacobian = system.misfit(x)
-        self._u = system.u
-        design = (jacobian * system.scale) @ directions
-        left, singular, right = np.linalg.svd(design, full_matrices=False)
-        # A direction that the readings lose at this state (a sine at its crest) becomes very uncertain, not an error.
-        floor = singular[0] * 1e-12 if len(singular) else 0.0
-        singular = np.maximum(singular, max(floor, 1e-300))
-        self._spread = right.T / singular
-        self._leverage = np.sum(left**2, axis=1)
+    def __init__(self, layout: Layout, ground: Ground, readings: Sequence[Reading]) -> None:
+        self.layout = layout
+        self.ground = ground
+        self.readings = readings
+        self._solved = [_Solved(block) for block in split(layout, ground, readings)]
+        self.x = np.zeros(len(layout.names))
+        self._place: dict[int, tuple[int, int]] = {}
+        for number, solved in enumerate(self._solved):
+            self.x[solved.block.columns] = solved.y
+            self._place |= {column: (number, local) for local, column in enumerate(solved.block.columns)}
 
     @property
     def state(self) -> State:
@@ -182,28 +121,22 @@ class Solution:
     @property
     def rank(self) -> int:
         """How many independent directions the rows determine."""
-        return int(self._directions.shape[1])
+        return sum(int(solved.directions.shape[1]) for solved in self._solved)
 
     @property
     def redundancy(self) -> int:
         """Rows, rigid ties included, less rank."""
-        return len(self._residuals) - self.rank
+        return sum(len(solved.residuals) for solved in self._solved) - self.rank
 
     @property
     def chi_square(self) -> float:
         """Sum of the squared weighted residuals."""
-        return float(self._residuals @ self._residuals)
+        return sum(float(solved.residuals @ solved.residuals) for solved in self._solved)
 
     @property
     def consistent(self) -> bool:
         """The global test at 99.9 %; true where there is nothing to check."""
         return self.redundancy <= 0 or survival(self.chi_square, self.redundancy) >= CONSISTENT_AT
-
-    @cached_property
-    def state_factor(self) -> Array:
-        """``F`` (n, rank) with covariance ``F·Fᵀ`` of the unknowns, radians and millimetres (equation 3)."""
-        factor: Array = self._scale[:, None] * (self._directions @ self._spread)
-        return factor
 
     def estimate(self, combination: Mapping[int, float], *, length: bool) -> Estimate | None:
         """A linear combination of unknowns as a value with its uncertainty, in mm (``length``) or degrees.
@@ -211,16 +144,19 @@ class Solution:
         None where the readings do not determine it. An empty combination is zero by definition.
         """
         unit = 1.0 if length else DEG
-        if not combination:
-            return Estimate(0.0, 0.0)
-        scaled = np.zeros(len(self.x))
+        parts: dict[int, dict[int, float]] = {}
         for index, factor in combination.items():
-            scaled[index] = factor * self._scale[index]
-        within = scaled @ self._directions
-        outside = scaled - self._directions @ within
-        if np.linalg.norm(outside) > 1e-7 * np.linalg.norm(scaled):
-            return None
-        u = unit * float(np.linalg.norm(within @ self._spread))
+            if index not in self._place:
+                return None
+            number, local = self._place[index]
+            parts.setdefault(number, {})[local] = factor
+        variance = 0.0
+        for number, factors in parts.items():
+            part = _variance(self._solved[number], factors)
+            if part is None:
+                return None
+            variance += part
+        u = unit * math.sqrt(variance)
         if not u <= (UNDETERMINED_MM if length else UNDETERMINED_DEG):
             return None
         return Estimate(unit * sum(f * float(self.x[i]) for i, f in combination.items()), u)
@@ -235,14 +171,28 @@ class Solution:
     def suspects(self) -> list[Suspect]:
         """Readings whose worst standardised residual is beyond the limit, worst first (equation 4)."""
         worst: dict[int, Suspect] = {}
-        redundancy = 1.0 - self._leverage
-        for row, owner in enumerate(self._owners):
-            if owner is None or redundancy[row] < UNCHECKED_REDUNDANCY:
-                continue
-            sigmas = abs(self._residuals[row]) / math.sqrt(redundancy[row])
-            if sigmas > SUSPECT_SIGMAS and (owner not in worst or sigmas > worst[owner].sigmas):
-                worst[owner] = Suspect(owner, float(sigmas), float(self._residuals[row] * self._u[row]))
+        for solved in self._solved:
+            redundancy = 1.0 - solved.leverage
+            for row, owner in enumerate(solved.block.owners):
+                if owner is None or redundancy[row] < UNCHECKED_REDUNDANCY:
+                    continue
+                sigmas = abs(solved.residuals[row]) / math.sqrt(redundancy[row])
+                if sigmas > SUSPECT_SIGMAS and (owner not in worst or sigmas > worst[owner].sigmas):
+                    worst[owner] = Suspect(owner, float(sigmas), float(solved.residuals[row] * solved.block.u[row]))
         return sorted(worst.values(), key=lambda suspect: -suspect.sigmas)
+
+
+def _variance(solved: _Solved, factors: Mapping[int, float]) -> float | None:
+    """Variance of a combination of one block's unknowns, or None where it leaves what the rows determine."""
+    locals_ = list(factors)
+    scaled = np.array(list(factors.values())) * solved.block.scale[locals_]
+    within = scaled @ solved.directions[locals_]
+    outside = -(solved.directions @ within)
+    outside[locals_] += scaled
+    if np.linalg.norm(outside) > _WITHIN * np.linalg.norm(scaled):
+        return None
+    spread = within @ solved.spread
+    return float(spread @ spread)
 
 
 def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Solution:
@@ -250,29 +200,27 @@ def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Soluti
 
     Readings may be none or few: what they do not determine stays undetermined, and is never an error.
     """
-    system = _System(vehicle, datum, readings)
-    start = np.zeros(len(system.layout.names))
-    _, jacobian = system.linearise(start, LEVEL)
-    directions = _directions(jacobian, system.scale)
-    if directions.shape[1] == 0:
-        return Solution(system, start, directions)
-    return Solution(system, _descend(system, start, directions), directions)
+    layout = Layout(vehicle, datum)
+    for reading in readings:
+        reading.declare(layout)
+    ground = next((r.tilt() for r in readings if isinstance(r, GroundTilt)), LEVEL)
+    return Solution(layout, ground, readings)
 
 
-def _descend(system: _System, x: Array, directions: Array) -> Array:
+def _descend(block: Block, x: Array, directions: Array) -> Array:
     """Gauss-Newton from ``x`` (n,) within the directions, each step shortened until the misfit falls (equation 1)."""
-    spread = system.scale[:, None] * directions
-    residuals, jacobian = system.misfit(x)
+    spread = block.scale[:, None] * directions
+    residuals, jacobian = block.misfit(x)
     for _ in range(_STEPS):
         step = np.linalg.lstsq(jacobian @ spread, residuals, rcond=1e-13)[0]
         move = spread @ step
-        turn = np.max(np.abs(move[system.angles]), initial=0.0)
+        turn = np.max(np.abs(move[block.angles]), initial=0.0)
         move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
-        if np.max(np.abs(move) / system.scale) < _SETTLED * (1 + np.max(np.abs(x) / system.scale)):
+        if np.max(np.abs(move) / block.scale) < _SETTLED * (1 + np.max(np.abs(x) / block.scale)):
             break
         for halvings in range(_HALVINGS):
             trial = x + move / 2**halvings
-            trial_residuals, trial_jacobian = system.misfit(trial)
+            trial_residuals, trial_jacobian = block.misfit(trial)
             if trial_residuals @ trial_residuals <= residuals @ residuals:
                 break
         else:

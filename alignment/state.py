@@ -16,6 +16,10 @@ DEG = 180.0 / math.pi
 """Degrees in a radian."""
 
 
+Values = list[float] | dict[int, float]
+"""Values of unknowns by index: all of them, or those that will be asked for."""
+
+
 @dataclass(frozen=True)
 class Ground:
     """Tilt of the ground in radians: ``roll`` positive with the right side lower, ``pitch`` with the front lower."""
@@ -104,8 +108,15 @@ class State:
 
     def __init__(self, layout: Layout, x: Sequence[float] | None = None, ground: Ground = LEVEL) -> None:
         self.layout = layout
-        self.x = list(x) if x is not None else [0.0] * len(layout.names)
+        self.x: Values = list(x) if x is not None else [0.0] * len(layout.names)
         self.ground = ground
+
+    @classmethod
+    def sparse(cls, layout: Layout, values: Iterable[tuple[int, float]], ground: Ground) -> State:
+        """A state of which only some unknowns will be asked for, by index, in radians and millimetres."""
+        state = cls.__new__(cls)
+        state.layout, state.ground, state.x = layout, ground, dict(values)
+        return state
 
     @classmethod
     def from_values(cls, layout: Layout, values: Iterable[tuple[str, float]], ground: Ground = LEVEL) -> State:
@@ -124,8 +135,8 @@ class State:
     def as_values(self) -> dict[str, float]:
         """Every unknown by name, in degrees and millimetres."""
         layout = self.layout
-        rows = zip(layout.names, layout.lengths, self.x, strict=True)
-        return {name: x if length else x * DEG for name, length, x in rows}
+        rows = enumerate(zip(layout.names, layout.lengths, strict=True))
+        return {name: self.x[index] if length else self.x[index] * DEG for index, (name, length) in rows}
 
     def predict(self) -> Prediction:
         """An empty prediction at this state, to which terms are added."""
@@ -146,7 +157,7 @@ class Prediction:
 
     __slots__ = ("_x", "slopes", "value")
 
-    def __init__(self, x: Sequence[float]) -> None:
+    def __init__(self, x: Values) -> None:
         self._x = x
         self.value = 0.0
         self.slopes: dict[int, float] = {}

@@ -8,15 +8,16 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import chi2
 
+from alignment.blocks import split
 from alignment.chisquare import survival
 from alignment.procedure.kit import kit
 from alignment.readings import KINDS
 from alignment.results import PhaseResults
 from alignment.simulate.world import World
 from alignment.solve import solve
-from alignment.state import DEG, State
-from alignment.tests.cases import TRUCK, VAN, flags, reading, results, solved, state_of, toe_scales
-from alignment.vehicle import default_datum
+from alignment.state import DEG, LEVEL, Layout, State
+from alignment.tests.cases import FRAME, TRUCK, VAN, flags, reading, results, solved, state_of, toe_scales
+from alignment.vehicle import Axle, Vehicle, default_datum
 
 TRUTH = {"axles/1/bearing_deg": 0.21, "axles/1/total_toe_deg": 0.45, "axles/1/setback_mm": 4.0,
          "axles/1/left/camber_deg": -0.6, "axles/1/right/camber_deg": -0.2, "axles/2/bearing_deg": -0.13,
@@ -73,6 +74,29 @@ class AgainstSciPy(unittest.TestCase):
             for statistic in (0.0, 0.01, 1.0, freedom * 0.5, freedom, freedom * 3.0):
                 with self.subTest(freedom=freedom, statistic=statistic):
                     self.assertAlmostEqual(survival(statistic, freedom), chi2.sf(statistic, freedom), delta=1e-12)
+
+
+class Blocks(unittest.TestCase):
+    def test_a_long_file_is_solved_in_blocks_to_what_its_parts_give_alone(self):
+        axles = tuple(Axle(n, "drive", 1000.0 * (n - 1), 1800.0, rigid=True) for n in range(1, 81))
+        train = Vehicle(axles, thrust_axle=1)
+        square = [reading("setback_scales", n, left_mm=n, right_mm=0, square_to="datum") for n in range(1, 81)]
+        linked = [reading("outboard_pair", 5, ahead_mm=-1000, on=6, left_mm=10, right_mm=14)]
+        blocks = split(Layout(train, FRAME), LEVEL, [*square, *linked])
+        self.assertGreater(len(blocks), 2)
+        columns = [column for block in blocks for column in block.columns]
+        self.assertEqual(len(columns), len(set(columns)))
+        whole = solve(train, FRAME, [*square, *linked])
+        self.assertEqual((whole.rank, whole.redundancy), (2 * 80 + 1, 0))
+        for n in (1, 5, 6, 80):
+            alone = solve(train, FRAME, [square[n - 1]])
+            for name in (f"axles/{n}/bearing_deg", f"axles/{n}/setback_mm"):
+                self.assertAlmostEqual(whole.unknown(name).value, alone.unknown(name).value, places=9)
+                self.assertAlmostEqual(whole.unknown(name).u, alone.unknown(name).u, places=9)
+        # The difference of two offsets is known where neither is, also in the midst of other blocks.
+        self.assertIsNone(whole.unknown("axles/5/offset_mm"))
+        pair = {whole.layout.offset(5): 1.0, whole.layout.offset(6): -1.0}
+        self.assertIsNotNone(whole.estimate(pair, length=True))
 
 
 class Statistics(unittest.TestCase):
