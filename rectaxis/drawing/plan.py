@@ -147,8 +147,10 @@ def _heading(results: PhaseResults | None, axle: int, side: str) -> float | None
 
 def _lines(results: PhaseResults | None, vehicle: Vehicle, places: Mapping[int, float], style: str) -> Iterable[Line]:
     yield Line("centre line", "centre", places[1], 0.0, "")
-    thrust = results.value("thrust_angle_deg") if results else None
-    if thrust is not None and vehicle.thrust_axle is not None:
+    if results is None or vehicle.thrust_axle is None:
+        return
+    thrust = results.value("thrust_angle_deg")
+    if thrust is not None:
         text = say("thrust_angle_deg", thrust, style)
         yield Line("thrust line", "thrust", places[vehicle.thrust_axle], thrust, f"thrust line, {text}")
 

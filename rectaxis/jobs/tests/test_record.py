@@ -200,6 +200,40 @@ class Files(Record):
 
         self.assertEqual(sorted(map(key, Work(job).readings("before"))), sorted(map(key, readings)))
 
+    def test_a_file_of_any_vehicle_opens_on_every_stage(self):
+        rigid = {"role": "drive", "track_mm": 1830, "rigid": True}
+        truck = [
+            {"role": "steer", "position_mm": 0, "track_mm": 2050},
+            rigid | {"position_mm": 3800},
+            rigid | {"position_mm": 5150},
+        ]
+        frame = {
+            "phase": "before",
+            "kind": "outboard_pair",
+            "ahead_mm": 1500,
+            "on": "frame",
+            "left_mm": 30,
+            "right_mm": 34,
+        }
+        readings = [frame | {"axle": axle, "mount": f"m{axle}"} for axle in (1, 2, 3)]
+        readings += [frame | {"axle": 2, "on": 3, "phase": "after", "right_mm": 3e5}]
+        scrub = [{"quantity": "scrub_deg", "axles": [2, 3], "max": 0.1}, {"quantity": "offset_mm", "axle": 1, "max": 5}]
+        trailer = [{"role": "trailer", "position_mm": 0, "track_mm": 1800}]
+        self.client.force_login(self.person)
+        for axles, read, spec in ((truck, readings, scrub), (truck, [], []), (trailer, [], [])):
+            document = {
+                "format": "rectaxis-job",
+                "version": 1,
+                "vehicle": {"axles": axles},
+                "readings": read,
+                "spec": spec,
+            }
+            job = read_in_job_file(self.person, self.empty.vehicle, json.dumps(document).encode())
+            for stage in ("arrive", "look", "rig", "roll", "read", "judge", "set", "prove", "hand-over"):
+                for part in ("", "live/"):
+                    answer = self.client.get(f"/jobs/{job.pk}/{stage}/{part}", {"setup": "2"})
+                    self.assertEqual(answer.status_code, 200, stage)
+
     def test_a_faulty_file_is_refused_with_every_fault_and_makes_nothing(self):
         self.client.force_login(self.person)
         from django.core.files.uploadedfile import SimpleUploadedFile
