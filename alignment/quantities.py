@@ -60,10 +60,6 @@ QUANTITIES = _table(
     ("parallelism_deg", "parallelism", "deg", "rear axle to the right", "rear axle to the left", "pair"),
 )
 
-STEER_ONLY = frozenset({"caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",
-                        "toe_out_left_turn_deg", "toe_out_right_turn_deg"})  # fmt: skip
-"""Quantities that only an axle that steers has."""
-
 
 def say_angle(degrees: float, style: str = "deg") -> str:
     """An angle of at least 0 in words of the person's style: ``deg`` gives 0.12°, ``dms`` gives 0°07'."""

@@ -27,10 +27,24 @@ def axle_title(vehicle: Vehicle, number: int) -> str:
     return name if name.startswith("Axle") else f"{name} axle"
 
 
+def rod_name(vehicle: Vehicle, axle: int, side: str) -> str:
+    """A tie rod's name: "left rear tie rod"."""
+    return f"{side} {axle_name(vehicle, axle)} tie rod"
+
+
+def say_flats(flats: int) -> str:
+    """How many flats, without the way: "1 flat", "4 flats"."""
+    return f"{abs(flats)} flat{'' if abs(flats) == 1 else 's'}"
+
+
+def longer_or_shorter(flats: int) -> str:
+    """What a count of flats does to a rod: a positive one lengthens."""
+    return "longer" if flats > 0 else "shorter"
+
+
 def say_turn(vehicle: Vehicle, axle: int, side: str, flats: int) -> str:
     """A turn of a rod in words: "left rear tie rod: 4 flats longer"."""
-    count = f"{abs(flats)} flat{'' if abs(flats) == 1 else 's'}"
-    return f"{side} {axle_name(vehicle, axle)} tie rod: {count} {'longer' if flats > 0 else 'shorter'}"
+    return f"{rod_name(vehicle, axle, side)}: {say_flats(flats)} {longer_or_shorter(flats)}"
 
 
 def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:

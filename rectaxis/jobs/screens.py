@@ -14,8 +14,9 @@ from alignment.procedure.stages import STAGES
 from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicion
 from alignment.runout import ClampError
-from alignment.sayback import axle_name, say_back
+from alignment.sayback import axle_name, longer_or_shorter, rod_name, say_back, say_flats
 from alignment.vehicle import SIDES
+from alignment.verdict import COVERAGE
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.strips import strip_groups
@@ -221,17 +222,16 @@ class MoveShown:
 
 
 def _moves(page: Page, advice: AxleAdvice) -> dict[str, Any]:
-
     name = axle_name(page.work.core.vehicle, advice.axle)
     shown = [
         MoveShown(
             axle=advice.axle,
             side=move.rod.side,
-            title=f"{move.rod.side} {name} tie rod",
+            title=rod_name(page.work.core.vehicle, advice.axle, move.rod.side),
             flats=move.flats,
-            count=f"{abs(move.flats)} flat{'' if abs(move.flats) == 1 else 's'}",
+            count=say_flats(move.flats),
             hand=move.rod.hand(move.flats),
-            effect="longer" if move.flats > 0 else "shorter",
+            effect=longer_or_shorter(move.flats),
             thread=move.rod.say_thread(),
             from_text=say("toe_deg", move.from_deg, page.style),
             to_text=say("toe_deg", move.to_deg, page.style),
@@ -278,7 +278,9 @@ def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
             side = f"{parts[2]} " if parts[2] in SIDES else ""
             name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
         rows.append(
-            TableRow(name, say(quantity, estimate.value, page.style), say_size(quantity, 2 * estimate.u, page.style))
+            TableRow(
+                name, say(quantity, estimate.value, page.style), say_size(quantity, COVERAGE * estimate.u, page.style)
+            )
         )
     return rows
 

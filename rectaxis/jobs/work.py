@@ -5,7 +5,9 @@ Nothing here computes an angle or decides anything of the trade; it asks ``align
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -147,8 +149,10 @@ class Work(Sheet):
             values = {slot: fields for slot, fields in values.items() if not slot.startswith("runout/")}
         else:
             stations = list(self.stations)
-        grounds = [ground for ground in self.job.rig.get("grounds", []) if ground["phase"] == phase]
-        return grounds + session.readings(stations, values, phase, self._accepted)
+        return self._grounds(phase) + session.readings(stations, values, phase, self._accepted)
+
+    def _grounds(self, phase: str) -> list[dict[str, Any]]:
+        return [ground for ground in self.job.rig.get("grounds", []) if ground["phase"] == phase]
 
     def results(self, phase: str) -> PhaseResults:
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
@@ -187,7 +191,7 @@ class Work(Sheet):
         # Runout says what the clamps and the cambers are, which no turn of a rod changes.
         rolled = {slot: fields for slot, fields in self.values("before").items() if slot in self.clamps}
         read = {s.slot: self._working_values(s, until) for s in self.stations if s.stage == "read"}
-        return session.readings(self.stations, rolled | read, "before", self._accepted)
+        return self._grounds("before") + session.readings(self.stations, rolled | read, "before", self._accepted)
 
     def working_values(self) -> Values:
         """Numbers that hold now, while adjusting, by station and field."""
@@ -227,10 +231,11 @@ class Work(Sheet):
         return all(data.get(key) == value for key, value in station.reading.items() if key != "positions")
 
     def facts(self) -> Facts:
-        """What the gates look at."""
+        """What the gates look at, on the day of the visit: a report of last year stays as it was."""
         vehicle = self.core.vehicle
         until = self.job.rig.get("certified_until")
-        days = None if until is None else (timezone.datetime.fromisoformat(until).date() - timezone.localdate()).days
+        day = timezone.localdate(self.job.planned_at)
+        days = None if until is None else (dt.date.fromisoformat(until) - day).days
         pressures = [q for q in self.questions["look"] if q.group == "pressure" and not self.answer(q.slot)]
         open_clamps = [
             f"{s.reading['side']} {axle_name(vehicle, s.reading['axle'])} wheel"
@@ -251,8 +256,14 @@ class Work(Sheet):
         return [gate for gate in gates(stage, self.facts()) if not self.answer(gate.slot)]
 
     def reasons(self) -> list[tuple[Gate, Entry]]:
-        """Gates that were passed with a reason, for the report."""
-        standing = [gate for stage in ("read", "set") for gate in gates(stage, self.facts())]
+        """Gates that were passed with a reason, for the report.
+
+        A before that was saved only after something was turned was passed, too.
+        """
+        seal = self.seals.get("before")
+        in_time = seal is not None and not any(move.id < seal.id for move in self.moves)
+        facts = replace(self.facts(), before_saved=in_time)
+        standing = [gate for stage in ("read", "set") for gate in gates(stage, facts)]
         return [(gate, self.entries[gate.slot]) for gate in standing if self.answer(gate.slot)]
 
     def open_count(self, stage: str) -> int:

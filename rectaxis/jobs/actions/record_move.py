@@ -8,7 +8,7 @@ from alignment.adjust.rods import TieRod
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.simulate.world import World
 from rectaxis.common.keys import time_key
-from rectaxis.jobs.models import Job, Move
+from rectaxis.jobs.models import Job, Move, Seal
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
@@ -28,6 +28,8 @@ def record_move(person: User, job: Job, key: object, axle: int, side: str, flats
     demand(allowed=may_measure(person))
     if job.status == Job.Status.DONE:
         raise MoveError("This job is handed over; its record stays as it is.")
+    if Seal.objects.filter(job=job, phase="after").exists():
+        raise MoveError("The after is saved and sealed; what is turned now is a new visit's.")
     rods = [TieRod.from_dict(rod) for rod in job.layout.get("rods", [])]
     rod = next((rod for rod in rods if (rod.axle, rod.side) == (axle, side)), None)
     if rod is None:

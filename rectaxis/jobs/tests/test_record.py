@@ -1,5 +1,6 @@
 """The record: what is typed, superseded, sealed and handed over."""
 
+import datetime as dt
 import json
 import random
 
@@ -132,6 +133,18 @@ class Sealing(Record):
         self.assertEqual(before.groups, after.groups)
         self.assertEqual(before.job_file(), after.job_file())
 
+    def test_a_reason_stays_as_it_was_given_whatever_the_day_and_whatever_is_sealed_later(self):
+        job = self.in_hand
+        job.planned_at -= dt.timedelta(days=400)
+        job.rig["certified_until"] = (job.planned_at - dt.timedelta(days=12)).date().isoformat()
+        job.save()
+        self.save((uuid7(), "gate/certificate", "bench closed"), (uuid7(), "gate/before", "in a hurry"), job=job)
+        record_move(self.person, job, uuid7(), 2, "left", 1)
+        seal_phase(self.person, job, "before")
+        said = [(gate.text, entry.typed) for gate, entry in Work(job).reasons()]
+        self.assertEqual(said[0], ("The kit's certificate ran out 12 days ago.", "bench closed"))
+        self.assertEqual(said[1][1], "in a hurry")
+
     def test_a_job_that_is_handed_over_stays_as_it_is(self):
         self.assertEqual(self.save((uuid7(), "arrive/odometer", "5"), job=self.done), ["refused"])
         with self.assertRaises(MoveError):
@@ -164,6 +177,26 @@ class Setting(Record):
         self.in_hand.refresh_from_db()
         read_all(self.person, self.in_hand, "set", axles=(2,))
         self.assertFalse(Work(self.in_hand).advice(2).waiting)
+
+    def test_nothing_is_turned_after_the_after_is_sealed(self):
+        seal_phase(self.person, self.in_hand, "before")
+        read_all(self.person, self.in_hand, "after")
+        seal_phase(self.person, self.in_hand, "after")
+        with self.assertRaisesRegex(MoveError, "after is saved and sealed"):
+            record_move(self.person, self.in_hand, uuid7(), 2, "left", 1)
+
+    def test_tilted_ground_is_taken_off_camber_while_adjusting_too(self):
+        readings = [{"phase": "before", "kind": "ground", "roll_deg": 1.0, "pitch_deg": 0.0},
+                    {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -1.0}]  # fmt: skip
+        document = {
+            "format": "rectaxis-job",
+            "version": 1,
+            "vehicle": self.empty.layout["vehicle"],
+            "readings": readings,
+        }
+        work = Work(read_in_job_file(self.person, self.empty.vehicle, json.dumps(document).encode()))
+        for phase in ("before", "set"):
+            self.assertAlmostEqual(work.results(phase).value("axles/1/left/camber_deg"), 0.0, places=9)
 
     def test_the_thrust_axle_comes_first(self):
         self.assertEqual(Work(self.in_hand).set_order(), [2, 1])
