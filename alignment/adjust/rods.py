@@ -139,7 +139,8 @@ def target_for(results: PhaseResults, rules: tuple[Rule, ...], axle: int) -> Tar
         return None
     if axle == vehicle.thrust_axle:
         thrust = _middle(next((r for r in rules if r.quantity == "thrust_angle_deg"), None)) or 0.0
-        return Target(axle, toe, thrust, "Half the wanted toe on each side, pushing along the centre line.")
+        along = "along the centre line" if thrust == 0 else "as the specification wants"
+        return Target(axle, toe, thrust, f"Half the wanted toe on each side, pushing {along}.")
     bearing = results.value("thrust_angle_deg") if vehicle.thrust_axle is not None else 0.0
     if bearing is None:
         return None

@@ -30,7 +30,7 @@ def read_scales(person: User, job: Job, slots: Iterable[str]) -> dict[str, str]:
     shown: dict[str, str] = {}
     for station in work.stations:
         at, side = station.reading["axle"], station.reading.get("side", "")
-        if work.answer(f"before/{station.slot}/trued") or (side and work.answer(f"before/runout/{at}/{side}/trued")):
+        if side and work.answer(f"before/runout/{at}/{side}/trued"):
             world.true_clamp(at, side, 0.008)
         for phase in ("before", "set", "after"):
             mine = {f"{phase}/{station.slot}/{field}": field for field in station.fields}

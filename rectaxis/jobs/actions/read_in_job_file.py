@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 from uuid6 import uuid7
 
+from alignment.errors import Fault, JobFileError
 from alignment.jobfile import parse, read_document
 from alignment.procedure.kit import Station
 from alignment.procedure.kit import kit as core_kit
@@ -18,6 +20,9 @@ from rectaxis.jobs.models import Entry, Job
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
+MOST_READINGS = 500
+"""Each becomes a field on a page that a person can use; the core alone takes any number."""
+
 
 @transaction.atomic
 def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
@@ -25,10 +30,13 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
     demand(allowed=may_measure(person))
     document = read_document(raw)
     parse(document)
+    readings = document.get("readings", [])
+    if len(readings) > MOST_READINGS:
+        message = f"a job here takes at most {MOST_READINGS} readings, this file has {len(readings):,}; divide it"
+        raise JobFileError([Fault("/readings", message)])
     layout = {"vehicle": document["vehicle"]} | ({"datum": document["datum"]} if "datum" in document else {})
     same = vehicle.layout["vehicle"] == document["vehicle"]
     extra = {key: value for key, value in vehicle.layout.items() if same and key not in layout}
-    readings = document.get("readings", [])
     stations, entries = _stations(readings)
     job = Job.objects.create(
         vehicle=vehicle, kit=None, technician=person, planned_at=timezone.now(), asked="Read in from a job file",
@@ -65,30 +73,37 @@ def _carrier(stations: list[Station], axle: int) -> int:
 
 
 def _stations(readings: list[dict[str, Any]]) -> tuple[list[Station], dict[str, float]]:
-    """A station for each place that the file read, once for both phases, and the numbers by slot."""
+    """A station for each place that the file read, shared by both phases where it was set up alike; numbers by slot."""
     stations: dict[str, Station] = {}
     numbers: dict[str, float] = {}
+    used: set[tuple[str, str]] = set()
     for reading in readings:
         if reading["kind"] == "ground":
             continue
-        if reading["kind"] == "runout":
-            station, values = _runout_station(reading)
-        else:
-            station, values = _plain_station(reading)
-        slot = _free_slot(station.slot, reading["phase"], numbers)
-        stations[slot] = Station(**{**vars(station), "slot": slot})
+        make = _runout_station if reading["kind"] == "runout" else _plain_station
+        station, values = make(reading)
+        for slot in (station.slot, *(f"{station.slot}/again-{n}" for n in range(2, len(readings) + 2))):
+            there = stations.get(slot)
+            if (reading["phase"], slot) not in used and (there is None or _alike(there, station)):
+                break
+        used.add((reading["phase"], slot))
+        least, most = (
+            (station.least, station.most)
+            if there is None
+            else (min(there.least, station.least), max(there.most, station.most))
+        )
+        stations[slot] = replace(station, slot=slot, least=least, most=most)
         numbers |= {f"{reading['phase']}/{slot}/{field}": value for field, value in values.items()}
     return list(stations.values()), numbers
 
 
-def _free_slot(slot: str, phase: str, numbers: dict[str, float]) -> str:
-    """The slot itself, or with a number behind it where the phase read the same place before."""
-    tries = (slot, *(f"{slot}/again-{n}" for n in range(2, len(numbers) + 3)))
-    return next(t for t in tries if not any(taken.startswith(f"{phase}/{t}/") for taken in numbers))
+def _alike(one: Station, other: Station) -> bool:
+    """Whether two stations differ in nothing but the numbers read: distance, uncertainty and clamp are part of it."""
+    return (one.reading, one.fields) == (other.reading, other.fields)
 
 
 def _runout_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]:
-    fields = tuple(f"roll_{position['roll_deg']:g}" for position in reading["positions"])
+    fields = tuple(f"roll_{n}" for n, _ in enumerate(reading["positions"]))
     template = {key: value for key, value in reading.items() if key not in ("phase", "positions", "as_read")}
     template["positions"] = [{k: v for k, v in p.items() if k != "camber_deg"} for p in reading["positions"]]
     slot = f"runout/{reading['axle']}/{reading['side']}"

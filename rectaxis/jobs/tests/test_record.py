@@ -11,6 +11,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from uuid6 import uuid7
 
+from alignment.errors import JobFileError
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
 from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
 from rectaxis.jobs.actions.record_move import MoveError, record_move
@@ -218,6 +219,10 @@ class Files(Record):
             {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -0.4},
             {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -0.5},
             {"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": -5.5, "clamp": "raw"},
+            {"phase": "before", "kind": "camber", "axle": 1, "side": "right", "deg": -0.4, "u_deg": 0.1},
+            {"phase": "after", "kind": "camber", "axle": 1, "side": "right", "deg": -0.2, "u_deg": 0.02},
+            {"phase": "before", "kind": "runout", "axle": 2, "side": "left", "positions": [
+                {"roll_deg": 0.0, "camber_deg": 0.1}, {"roll_deg": 0.0, "camber_deg": 0.2}, {"roll_deg": 180.0, "camber_deg": 0.1, "toe_deg": 0.3}]},
             {"phase": "before", "kind": "outboard_pair", "axle": 2, "ahead_mm": 900, "on": "frame", "left_mm": 300, "right_mm": 10},
         ]  # fmt: skip
         document = {
@@ -231,7 +236,14 @@ class Files(Record):
         def key(reading):
             return json.dumps({k: float(v) if isinstance(v, int) else v for k, v in reading.items()}, sort_keys=True)
 
-        self.assertEqual(sorted(map(key, Work(job).readings("before"))), sorted(map(key, readings)))
+        again = Work(job).readings("before") + Work(job).readings("after")
+        self.assertEqual(sorted(map(key, again)), sorted(map(key, readings)))
+
+    def test_a_file_of_more_readings_than_a_page_can_hold_is_refused_at_once(self):
+        many = [{"phase": "before", "kind": "camber", "axle": 1, "side": "left", "deg": 0.1}] * 501
+        document = {"format": "rectaxis-job", "version": 1, "vehicle": self.empty.layout["vehicle"], "readings": many}
+        with self.assertRaisesRegex(JobFileError, "/readings: a job here takes at most 500"):
+            read_in_job_file(self.person, self.empty.vehicle, json.dumps(document).encode())
 
     def test_a_file_of_any_vehicle_opens_on_every_stage(self):
         rigid = {"role": "drive", "track_mm": 1830, "rigid": True}
