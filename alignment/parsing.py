@@ -147,7 +147,7 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
         return None
     kind = KINDS[name]
     required = ["phase", "kind", *(["axle"] if kind.ON_AXLE else []), *(f.name for f in kind.FIELDS if f.required)]
-    unit_key = {"mm": ("u_mm",), "deg": ("u_deg",)}.get(kind.UNIT, ())
+    unit_key = kind.u_keys(entry)
     optional = [*unit_key, "as_read", *(f.name for f in kind.FIELDS if not f.required)]
     check.keys(at, entry, required, optional)
     if "phase" in entry:
@@ -159,7 +159,25 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
     for field in kind.FIELDS:
         if field.name in entry:
             _check_field(check, f"{at}/{field.name}", entry[field.name], field, vehicle, axle)
+    _check_groups(check, at, entry, kind)
+    if kind.STEERS and axle is not None and not vehicle.axle(axle).steers:
+        check.fault(f"{at}/axle", f"expected an axle that steers for {name}, got axle {axle}")
     return kind(entry) if len(check.faults) == before else None
+
+
+def _check_groups(check: Checker, at: str, entry: dict[str, Any], kind: type[Reading]) -> None:
+    """Optional fields that come all or not at all, and groups of which exactly one is given."""
+    groups = [group for group in kind.EITHER if any(name in entry for name in group)]
+    if kind.EITHER and not groups:
+        choices = " or ".join(" with ".join(group) for group in kind.EITHER)
+        check.fault(f"{at}/{kind.EITHER[0][0]}", f"is missing: expected {choices}")
+    for extra in groups[1:]:
+        check.fault(f"{at}/{extra[0]}", f"expected either {groups[0][0]} or {extra[0]}, got both")
+    for group in (*groups[:1], *kind.TOGETHER):
+        if any(name in entry for name in group):
+            for name in group:
+                if name not in entry:
+                    check.fault(f"{at}/{name}", f"is missing: {' and '.join(group)} belong together")
 
 
 def _check_field(check: Checker, at: str, value: object, field: Field, vehicle: Vehicle, axle: int | None) -> None:
@@ -176,18 +194,37 @@ def _check_field(check: Checker, at: str, value: object, field: Field, vehicle: 
             check.text(at, value)
         case "carrier":
             _check_carrier(check, at, value, vehicle, axle)
+        case "axle":
+            _check_other_axle(check, at, value, vehicle, axle)
+        case "vector":
+            _check_vector(check, at, value, some_length=field.above_zero)
         case "positions":
             _check_rolls(check, at, value, vehicle)
 
 
 def _check_carrier(check: Checker, at: str, value: object, vehicle: Vehicle, axle: int | None) -> None:
     if isinstance(value, int) and not isinstance(value, bool):
-        if check.axle(at, value, len(vehicle.axles)) == axle and axle is not None:
-            check.fault(at, f"expected another axle than the reading's own, got {value}")
+        _check_other_axle(check, at, value, vehicle, axle)
     elif value not in ("frame", "kingpin") or not isinstance(value, str):
         check.fault(at, f"expected frame, kingpin or the number of another axle, got {check.shown(value)}")
     elif value == "kingpin" and vehicle.kingpin_mm is None:
         check.fault(at, "names the king pin, but the vehicle has no kingpin_mm")
+
+
+def _check_other_axle(check: Checker, at: str, value: object, vehicle: Vehicle, axle: int | None) -> None:
+    if check.axle(at, value, len(vehicle.axles)) == axle and axle is not None:
+        check.fault(at, f"expected another axle than the reading's own, got {value}")
+
+
+def _check_vector(check: Checker, at: str, value: object, *, some_length: bool) -> None:
+    """Three numbers; with ``some_length`` not all of them zero."""
+    parts = check.items(at, value)
+    if isinstance(value, list) and len(parts) != 3:  # noqa: PLR2004 - x, y, z
+        check.fault(at, f"expected three numbers, got {len(parts)}")
+        return
+    numbers = [check.length(f"{at}/{index}", part) for index, part in enumerate(parts)]
+    if some_length and numbers and all(number == 0 for number in numbers):
+        check.fault(at, "expected a direction, got an axis of no length")
 
 
 def _check_rolls(check: Checker, at: str, value: object, vehicle: Vehicle) -> None:

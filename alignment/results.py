@@ -83,6 +83,10 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
             yield result("included_deg", _sum(wheel[side, "sai"], wheel[side, "camber"]), side)
     for name in ("camber", "caster", "sai") if steers else ("camber",):
         yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
+    for way in SIDES:
+        toe_out = layout.find(f"{at}/toe_out_{way}_turn_deg")
+        if toe_out is not None:
+            yield result(f"toe_out_{way}_turn_deg", _only(toe_out))
 
 
 def _vehicle_results(layout: Layout) -> Iterable[Result]:
@@ -120,10 +124,10 @@ class PhaseResults:
     @classmethod
     def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
         """Results and verdicts of a solved phase."""
-        estimates = {
-            path: solution.estimate(result.combination, length=QUANTITIES[result.quantity].unit == "mm")
-            for path, result in results_of(solution.layout).items()
-        }
+        wanted = results_of(solution.layout)
+        combinations = [result.combination for result in wanted.values()]
+        lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
+        estimates = dict(zip(wanted, solution.estimates(combinations, lengths), strict=True))
         verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
         return cls(solution, estimates, verdicts, tuple(solution.suspects()))
 

@@ -41,6 +41,10 @@ def _field(field: Field) -> dict[str, Any]:
             return {"enum": list(field.words)}
         case "side":
             return {"enum": list(SIDES)}
+        case "axle":
+            return AXLE
+        case "vector":
+            return {"type": "array", "items": LENGTH, "minItems": 3, "maxItems": 3}
         case "carrier":
             return {"anyOf": [{"enum": ["frame", "kingpin"]}, AXLE]}
         case "positions":
@@ -59,10 +63,17 @@ def _reading(kind: type[Reading]) -> dict[str, Any]:
     common: dict[str, Any] = {"phase": {"enum": list(PHASES)}, "kind": {"const": kind.KIND}}
     if kind.ON_AXLE:
         common["axle"] = AXLE
-    u = {"mm": {"u_mm": _above_zero(LENGTH)}, "deg": {"u_deg": _above_zero(ANGLE)}}.get(kind.UNIT, {})
+    uncertainties = {"u_mm": _above_zero(LENGTH), "u_deg": _above_zero(ANGLE)}
+    given = [dict.fromkeys(group) for group in kind.EITHER] or [{}]
+    u = {key: uncertainties[key] for fields in given for key in kind.u_keys(fields)}
     required = {f.name: _field(f) for f in kind.FIELDS if f.required}
     optional = {f.name: _field(f) for f in kind.FIELDS if not f.required}
-    return {"title": kind.TITLE} | _object(common | required, u | optional | {"as_read": True})
+    schema = {"title": kind.TITLE} | _object(common | required, u | optional | {"as_read": True})
+    if kind.EITHER:
+        schema["oneOf"] = [{"required": list(group)} for group in kind.EITHER]
+    if kind.TOGETHER:
+        schema["dependentRequired"] = {name: list(group) for group in kind.TOGETHER for name in group}
+    return schema
 
 
 def _rule() -> dict[str, Any]:

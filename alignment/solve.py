@@ -17,8 +17,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from alignment.blocks import Array, Block, split
+from alignment.adjusted import Adjusted, Source, within
+from alignment.blocks import split
 from alignment.chisquare import survival
+from alignment.formula import Array
 from alignment.readings.base import Reading
 from alignment.readings.ground import GroundTilt
 from alignment.state import DEG, LEVEL, Ground, Layout, State
@@ -35,15 +37,8 @@ UNCHECKED_REDUNDANCY = 0.001
 CONSISTENT_AT = 0.001
 """Level of the global chi-square test: 99.9 % (the job file's contract)."""
 
-_RANK_TOLERANCE = 1e-9
-"""Singular values of the row-normalised matrix below this share of the largest count as nothing."""
-_LONGEST_TURN = 0.3
-"""No unknown angle moves by more than this in one step (radians), so that no step jumps past a pole of tan."""
-_WITHIN = 1e-7
-"""A combination that leaves the determined directions by no more than this share of its length lies within them."""
-_STEPS = 80
-_HALVINGS = 40
-_SETTLED = 1e-11
+INSEPARABLE = 0.999
+"""Two tests correlated by more than this cannot be told apart: both readings are named."""
 
 
 @dataclass(frozen=True)
@@ -56,43 +51,29 @@ class Estimate:
 
 @dataclass(frozen=True)
 class Suspect:
-    """A reading that disagrees with the others: index in the readings given, and by how much."""
+    """A reading that disagrees with the others: index in the readings given, and by how much.
+
+    ``residual`` is in the row's own unit; ``alike`` are readings that may just as well be the cause.
+    """
 
     reading: int
     sigmas: float
     residual: float
+    alike: tuple[int, ...] = ()
 
 
-def _directions(jacobian: Array, scale: Array) -> Array:
-    """Orthonormal basis (n, rank) of the scaled directions that the rows determine (equation 2)."""
-    rows = jacobian * scale
-    size = np.linalg.norm(rows, axis=1)
-    rows = rows[size > 0] / size[size > 0, None]
-    used = np.flatnonzero(np.any(rows != 0, axis=0))
-    if not len(used):
-        return np.zeros((len(scale), 0))
-    _, singular, basis = np.linalg.svd(rows[:, used], full_matrices=False)
-    rank = int(np.sum(singular > _RANK_TOLERANCE * singular[0]))
-    directions = np.zeros((len(scale), rank))
-    directions[used] = basis[:rank].T
-    return directions
+@dataclass(frozen=True)
+class _Doubt:
+    """One row's standardised residual."""
 
+    sigmas: float
+    owner: int
+    solved: Adjusted
+    row: int
 
-class _Solved:
-    """One block at its solution ``y`` (n,), over the ``directions`` (n, rank) that its rows determine."""
-
-    def __init__(self, block: Block) -> None:
-        self.block = block
-        start = np.zeros(len(block.columns))
-        _, jacobian = block.linearise(start, LEVEL)
-        self.directions = _directions(jacobian, block.scale)
-        self.y = _descend(block, start, self.directions) if self.directions.shape[1] else start
-        self.residuals, jacobian = block.misfit(self.y)
-        left, singular, right = np.linalg.svd((jacobian * block.scale) @ self.directions, full_matrices=False)
-        # A direction that the readings lose at this state (a sine at its crest) becomes very uncertain, not an error.
-        floor = singular[0] * 1e-12 if len(singular) else 0.0
-        self.spread = right.T / np.maximum(singular, max(floor, 1e-300))
-        self.leverage = np.sum(left**2, axis=1)
+    @property
+    def residual(self) -> float:
+        return float(self.solved.residuals[self.row] * self.solved.block.u[self.row])
 
 
 class Solution:
@@ -106,12 +87,17 @@ class Solution:
         self.layout = layout
         self.ground = ground
         self.readings = readings
-        self._solved = [_Solved(block) for block in split(layout, ground, readings)]
         self.x = np.zeros(len(layout.names))
-        self._place: dict[int, tuple[int, int]] = {}
-        for number, solved in enumerate(self._solved):
-            self.x[solved.block.columns] = solved.y
-            self._place |= {column: (number, local) for local, column in enumerate(solved.block.columns)}
+        self._solved: list[Adjusted] = []
+        self._sources: list[Source] = []
+        for block in split(layout, ground, readings):
+            solved = Adjusted(block, self.x[block.given].tolist())
+            self.x[solved.columns] = solved.y
+            for assumed in solved.assumed:
+                self.x[assumed.index] = assumed.value
+            carried = [solved.carried(source) for source in self._sources] if block.given else self._sources
+            self._solved.append(solved)
+            self._sources = [*carried, *solved.own_sources()]
 
     @property
     def state(self) -> State:
@@ -138,28 +124,53 @@ class Solution:
         """The global test at 99.9 %; true where there is nothing to check."""
         return self.redundancy <= 0 or survival(self.chi_square, self.redundancy) >= CONSISTENT_AT
 
-    def estimate(self, combination: Mapping[int, float], *, length: bool) -> Estimate | None:
-        """A linear combination of unknowns as a value with its uncertainty, in mm (``length``) or degrees.
+    def estimates(self, combinations: Sequence[Mapping[int, float]], lengths: Sequence[bool]) -> list[Estimate | None]:
+        """Linear combinations of unknowns as values with their uncertainties, in mm where ``lengths`` says so, or degrees.
 
-        None where the readings do not determine it. An empty combination is zero by definition.
+        None where the readings do not determine one, or no better than the contract's limit. An empty combination is
+        zero by definition.
         """
-        unit = 1.0 if length else DEG
-        parts: dict[int, dict[int, float]] = {}
-        for index, factor in combination.items():
-            if index not in self._place:
-                return None
-            number, local = self._place[index]
-            parts.setdefault(number, {})[local] = factor
-        variance = 0.0
-        for number, factors in parts.items():
-            part = _variance(self._solved[number], factors)
-            if part is None:
-                return None
-            variance += part
-        u = unit * math.sqrt(variance)
-        if not u <= (UNDETERMINED_MM if length else UNDETERMINED_DEG):
-            return None
-        return Estimate(unit * sum(f * float(self.x[i]) for i, f in combination.items()), u)
+        parts: dict[int, list[tuple[int, float]]] = {}
+        for number, combination in enumerate(combinations):
+            for index, factor in combination.items():
+                parts.setdefault(index, []).append((number, factor))
+        known = self._determined(parts, len(combinations))
+        variance = np.zeros(len(combinations))
+        for source in self._sources:
+            rows, matrix = _gather(parts, source.columns)
+            if len(rows):
+                moved = matrix @ source.factors
+                variance[rows] += np.einsum("ij,ij->i", moved, moved)
+        values = np.zeros(len(combinations))
+        for index, uses in parts.items():
+            for number, factor in uses:
+                values[number] += factor * self.x[index]
+        found: list[Estimate | None] = []
+        sizes = np.sqrt(variance).tolist()
+        for value, u, length, fine in zip(values.tolist(), sizes, lengths, known, strict=True):
+            unit, limit = (1.0, UNDETERMINED_MM) if length else (DEG, UNDETERMINED_DEG)
+            found.append(Estimate(unit * value, unit * u) if fine and unit * u <= limit else None)
+        return found
+
+    def _determined(self, parts: Mapping[int, list[tuple[int, float]]], count: int) -> list[bool]:
+        """Which of so many combinations lie within what the rows determine."""
+        known = np.ones(count, dtype=bool)
+        seen: set[int] = set()
+        for solved in self._solved:
+            seen.update(solved.columns)
+            if solved.directions.shape[0] == solved.directions.shape[1]:
+                continue
+            rows, matrix = _gather(parts, solved.columns)
+            if len(rows):
+                known[rows] &= within(matrix * solved.scale, solved.directions)
+        for index, uses in parts.items():
+            if index not in seen:
+                known[[number for number, _ in uses]] = False
+        return [bool(fine) for fine in known]
+
+    def estimate(self, combination: Mapping[int, float], *, length: bool) -> Estimate | None:
+        """One linear combination of unknowns, as ``estimates`` gives it."""
+        return self.estimates([combination], [length])[0]
 
     def unknown(self, name: str) -> Estimate | None:
         """One unknown by its name. **Raises** KeyError where the layout has none such."""
@@ -170,29 +181,53 @@ class Solution:
 
     def suspects(self) -> list[Suspect]:
         """Readings whose worst standardised residual is beyond the limit, worst first (equation 4)."""
-        worst: dict[int, Suspect] = {}
+        worst: dict[int, _Doubt] = {}
+        for doubt in self._doubts():
+            if doubt.owner not in worst or doubt.sigmas > worst[doubt.owner].sigmas:
+                worst[doubt.owner] = doubt
+        ranked = sorted(worst.values(), key=lambda doubt: -doubt.sigmas)
+        return [Suspect(d.owner, d.sigmas, d.residual, tuple(_alike(d, ranked))) for d in ranked]
+
+    def _doubts(self) -> list[_Doubt]:
+        found = []
         for solved in self._solved:
             redundancy = 1.0 - solved.leverage
             for row, owner in enumerate(solved.block.owners):
                 if owner is None or redundancy[row] < UNCHECKED_REDUNDANCY:
                     continue
-                sigmas = abs(solved.residuals[row]) / math.sqrt(redundancy[row])
-                if sigmas > SUSPECT_SIGMAS and (owner not in worst or sigmas > worst[owner].sigmas):
-                    worst[owner] = Suspect(owner, float(sigmas), float(solved.residuals[row] * solved.block.u[row]))
-        return sorted(worst.values(), key=lambda suspect: -suspect.sigmas)
+                sigmas = abs(float(solved.residuals[row])) / math.sqrt(redundancy[row])
+                if sigmas > SUSPECT_SIGMAS:
+                    found.append(_Doubt(sigmas, owner, solved, row))
+        return found
+
+    def unchecked(self) -> list[int]:
+        """Readings of which no row can be checked against the others, by index."""
+        checked: set[int] = set()
+        for solved in self._solved:
+            rows = np.flatnonzero(1.0 - solved.leverage >= UNCHECKED_REDUNDANCY)
+            checked.update(owner for owner in (solved.block.owners[row] for row in rows) if owner is not None)
+        return [i for i, reading in enumerate(self.readings) if i not in checked and reading.KIND != GroundTilt.KIND]
 
 
-def _variance(solved: _Solved, factors: Mapping[int, float]) -> float | None:
-    """Variance of a combination of one block's unknowns, or None where it leaves what the rows determine."""
-    locals_ = list(factors)
-    scaled = np.array(list(factors.values())) * solved.block.scale[locals_]
-    within = scaled @ solved.directions[locals_]
-    outside = -(solved.directions @ within)
-    outside[locals_] += scaled
-    if np.linalg.norm(outside) > _WITHIN * np.linalg.norm(scaled):
-        return None
-    spread = within @ solved.spread
-    return float(spread @ spread)
+def _alike(doubt: _Doubt, others: Sequence[_Doubt]) -> list[int]:
+    """Owners of other doubts that these readings cannot tell from this one."""
+    return [
+        other.owner
+        for other in others
+        if other is not doubt
+        and other.solved is doubt.solved
+        and doubt.solved.inseparable(doubt.row, other.row, INSEPARABLE)
+    ]
+
+
+def _gather(parts: Mapping[int, list[tuple[int, float]]], columns: Sequence[int]) -> tuple[list[int], Array]:
+    """The combinations that use some of the columns: their numbers (k,), and their factors (k, len(columns))."""
+    uses = [(number, local, f) for local, column in enumerate(columns) for number, f in parts.get(column, ())]
+    place = {number: row for row, number in enumerate(dict.fromkeys(number for number, _, _ in uses))}
+    matrix = np.zeros((len(place), len(columns)))
+    for number, local, factor in uses:
+        matrix[place[number], local] += factor
+    return list(place), matrix
 
 
 def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Solution:
@@ -205,25 +240,3 @@ def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Soluti
         reading.declare(layout)
     ground = next((r.tilt() for r in readings if isinstance(r, GroundTilt)), LEVEL)
     return Solution(layout, ground, readings)
-
-
-def _descend(block: Block, x: Array, directions: Array) -> Array:
-    """Gauss-Newton from ``x`` (n,) within the directions, each step shortened until the misfit falls (equation 1)."""
-    spread = block.scale[:, None] * directions
-    residuals, jacobian = block.misfit(x)
-    for _ in range(_STEPS):
-        step = np.linalg.lstsq(jacobian @ spread, residuals, rcond=1e-13)[0]
-        move = spread @ step
-        turn = np.max(np.abs(move[block.angles]), initial=0.0)
-        move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
-        if np.max(np.abs(move) / block.scale) < _SETTLED * (1 + np.max(np.abs(x) / block.scale)):
-            break
-        for halvings in range(_HALVINGS):
-            trial = x + move / 2**halvings
-            trial_residuals, trial_jacobian = block.misfit(trial)
-            if trial_residuals @ trial_residuals <= residuals @ residuals:
-                break
-        else:
-            break
-        x, residuals, jacobian = trial, trial_residuals, trial_jacobian
-    return x

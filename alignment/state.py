@@ -1,4 +1,4 @@
-"""The unknowns of one phase: a vector with names, and the prediction of a scale from it.
+"""The unknowns of one phase: a vector with names.
 
 Inside the core angles are radians and lengths millimetres. A reading's prediction is in the reading's own
 unit (millimetres or degrees).
@@ -10,14 +10,11 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
+from alignment.formula import Values
 from alignment.vehicle import SIDES, Datum, Vehicle, side_sign
 
 DEG = 180.0 / math.pi
 """Degrees in a radian."""
-
-
-Values = list[float] | dict[int, float]
-"""Values of unknowns by index: all of them, or those that will be asked for."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +84,20 @@ class Layout:
     def camber(self, axle: int, side: str) -> int:
         return self._index[f"axles/{axle}/{side}/camber_deg"]
 
+    def caster(self, axle: int, side: str) -> int:
+        return self._index[f"axles/{axle}/{side}/caster_deg"]
+
+    def sai(self, axle: int, side: str) -> int:
+        return self._index[f"axles/{axle}/{side}/sai_deg"]
+
+    def toe_out(self, axle: int, way: str) -> int:
+        """Index of an axle's toe-out on turns, turning ``way`` (left or right)."""
+        return self.add(f"axles/{axle}/toe_out_{way}_turn_deg")
+
+    def toe(self, axle: int, side: str, factor: float = 1.0) -> tuple[tuple[float, int], tuple[float, int]]:
+        """A wheel's own toe as a sum of unknowns, times ``factor``: half the total, and the bearing with its sign."""
+        return (factor / 2, self.total_toe(axle)), (factor * side_sign(side), self.bearing(axle))
+
     def clamp(self, axle: int, side: str) -> tuple[int, int]:
         """Indices of the clamp's own error ``(ec, es)`` on a wheel."""
         at = f"axles/{axle}/{side}/clamp"
@@ -112,13 +123,6 @@ class State:
         self.ground = ground
 
     @classmethod
-    def sparse(cls, layout: Layout, values: Iterable[tuple[int, float]], ground: Ground) -> State:
-        """A state of which only some unknowns will be asked for, by index, in radians and millimetres."""
-        state = cls.__new__(cls)
-        state.layout, state.ground, state.x = layout, ground, dict(values)
-        return state
-
-    @classmethod
     def from_values(cls, layout: Layout, values: Iterable[tuple[str, float]], ground: Ground = LEVEL) -> State:
         """A state from named values in degrees and millimetres; what is not named is zero.
 
@@ -138,52 +142,7 @@ class State:
         rows = enumerate(zip(layout.names, layout.lengths, strict=True))
         return {name: self.x[index] if length else self.x[index] * DEG for index, (name, length) in rows}
 
-    def predict(self) -> Prediction:
-        """An empty prediction at this state, to which terms are added."""
-        return Prediction(self.x)
-
     def toe(self, axle: int, side: str) -> float:
         """A wheel's own toe against the datum, radians, toe-in positive."""
         layout = self.layout
         return self.x[layout.total_toe(axle)] / 2 + side_sign(side) * self.x[layout.bearing(axle)]
-
-
-class Prediction:
-    """What a scale shows, as a sum of terms, with its slope against each unknown.
-
-    Each method adds one term and returns the prediction, so that a reading's formula reads as it is written on
-    paper. An index of None stands for an unknown that is zero by definition.
-    """
-
-    __slots__ = ("_x", "slopes", "value")
-
-    def __init__(self, x: Values) -> None:
-        self._x = x
-        self.value = 0.0
-        self.slopes: dict[int, float] = {}
-
-    def add(self, value: float, slopes: Iterable[tuple[int, float]]) -> Prediction:
-        """Add a term of any form, given its value and slopes."""
-        self.value += value
-        for index, slope in slopes:
-            self.slopes[index] = self.slopes.get(index, 0.0) + slope
-        return self
-
-    def linear(self, factor: float, index: int | None) -> Prediction:
-        """Add ``factor · x``."""
-        return self if index is None else self.add(factor * self._x[index], ((index, factor),))
-
-    def tan(self, factor: float, index: int | None, scale: float = 1.0) -> Prediction:
-        """Add the tangent of ``scale · x``, times ``factor``."""
-        if index is None:
-            return self
-        tangent = math.tan(scale * self._x[index])
-        return self.add(factor * tangent, ((index, factor * scale * (1.0 + tangent * tangent)),))
-
-    def sin_toes(self, factor: float, toe: int, bearing: int) -> Prediction:
-        """Add ``factor · (sin toe_left + sin toe_right)``, which is ``2 · factor · sin(T/2) · cos b``."""
-        half, b = self._x[toe] / 2, self._x[bearing]
-        slope_toe = factor * math.cos(half) * math.cos(b)
-        slope_bearing = -2 * factor * math.sin(half) * math.sin(b)
-        value = 2 * factor * math.sin(half) * math.cos(b)
-        return self.add(value, ((toe, slope_toe), (bearing, slope_bearing)))

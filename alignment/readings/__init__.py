@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 from alignment.readings.base import Reading
-from alignment.readings.beams import OutboardPair, SetbackScales
-from alignment.readings.gauges import Camber, Runout
+from alignment.readings.beams import FrameSide, HubSquare, MirrorPair, OutboardPair, SetbackScales
+from alignment.readings.camera import WheelAxis
+from alignment.readings.gauges import Camber, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
-from alignment.readings.toe import ToeScales
+from alignment.readings.steering import Caster, Sai, Swing, Turn
+from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
 
 KINDS: dict[str, type[Reading]] = {
-    kind.KIND: kind for kind in (OutboardPair, ToeScales, SetbackScales, Camber, Runout, GroundTilt)
-}
+    kind.KIND: kind
+    for kind in (
+        OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
+        Camber, RimAngle, Caster, Sai, Swing, Runout, Turn, DriveOver, WheelAxis, GroundTilt,
+    )
+}  # fmt: skip
 
 __all__ = ["KINDS", "Reading"]

@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from alignment.state import Layout, Prediction, State
+from alignment.formula import Formula, Prediction
+from alignment.state import Ground, Layout, State
 
 DEFAULT_U_MM = 0.5
 """Standard uncertainty of a number read off a scale where the reading gives none (the job file's contract)."""
@@ -21,8 +22,9 @@ SQRT2 = 2.0**0.5
 class Field:
     """One field of a reading in the job file.
 
-    ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``carrier`` or ``positions``. ``measured``
-    marks what a person reads off the tool; the rest is set-up. ``above_zero`` is for lengths that must be.
+    ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``carrier``,
+    ``vector`` (three numbers) or ``positions``. ``measured`` marks what a person reads off the tool; the rest is
+    set-up. ``above_zero`` is for numbers that must be.
     """
 
     name: str
@@ -41,14 +43,31 @@ class Observed:
     u: float
 
 
+@dataclass(frozen=True)
+class Assumed:
+    """What an unknown is taken for where no row determines it, with its standard uncertainty, radians."""
+
+    index: int
+    value: float
+    u: float
+
+
 class Reading(ABC):
-    """A reading as the job file gives it: ``data`` holds its own fields, checked before this is made."""
+    """A reading as the job file gives it: ``data`` holds its own fields, checked before this is made.
+
+    ``UNIT`` is that of the numbers read. ``TOGETHER`` names optional fields that come all or not at all; of
+    ``EITHER`` exactly one group of optional fields is given. ``STEERS`` marks kinds that are read only on an axle
+    that steers.
+    """
 
     KIND: ClassVar[str]
     TITLE: ClassVar[str]
     FIELDS: ClassVar[tuple[Field, ...]]
     UNIT: ClassVar[str]
     ON_AXLE: ClassVar[bool] = True
+    STEERS: ClassVar[bool] = False
+    TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
+    EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
     def __init__(self, data: Mapping[str, Any]) -> None:
         self.data = data
@@ -56,23 +75,57 @@ class Reading(ABC):
         self.axle: int = data.get("axle", 0)
         self.side: str = data.get("side", "")
 
+    @classmethod
+    def u_keys(cls, data: Mapping[str, Any]) -> tuple[str, ...]:  # noqa: ARG003 - for kinds read in either unit
+        """Names of the uncertainties that a reading of these fields may give."""
+        return {"mm": ("u_mm",), "deg": ("u_deg",)}.get(cls.UNIT, ())
+
+    @property
+    def unit(self) -> str:
+        """The unit of this reading's numbers: ``mm``, ``deg`` or ``none``."""
+        return self.UNIT
+
+    @property
+    def u_mm(self) -> float:
+        """Standard uncertainty of each length read, mm."""
+        return float(self.data.get("u_mm", DEFAULT_U_MM))
+
+    @property
+    def u_deg(self) -> float:
+        """Standard uncertainty of each angle read, degrees."""
+        return float(self.data.get("u_deg", DEFAULT_U_DEG))
+
     @property
     def u(self) -> float:
         """Standard uncertainty of each number read, in the reading's unit."""
-        if self.UNIT == "mm":
-            return float(self.data.get("u_mm", DEFAULT_U_MM))
-        return float(self.data.get("u_deg", DEFAULT_U_DEG))
+        return self.u_mm if self.unit == "mm" else self.u_deg
+
+    def number(self, name: str) -> float:
+        """The value of a field."""
+        return float(self.data[name])
 
     def declare(self, layout: Layout) -> None:  # noqa: B027 - most kinds bring no unknowns of their own
         """Add the unknowns that only this reading brings (a clamp's error, a base length, the frame's line)."""
+
+    def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - most kinds determine all
+        """The unknowns that the rows may determine, where they are not all that the rows depend on."""
+        return None
+
+    def assumes(self, layout: Layout) -> tuple[Assumed, ...]:  # noqa: ARG002 - most kinds assume nothing
+        """What the rows take for granted where nothing else gives it."""
+        return ()
 
     @abstractmethod
     def observed(self) -> tuple[Observed, ...]:
         """The numbers that the rows compare, in the rows' order."""
 
     @abstractmethod
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
+        """What the same numbers are as functions of the unknowns, in mm or degrees, in the rows' order."""
+
     def predict(self, state: State) -> tuple[Prediction, ...]:
         """What the same numbers would be in a given state, in mm or degrees, in the rows' order."""
+        return tuple(formula.at(state.x) for formula in self.formulas(state.layout, state.ground))
 
     @abstractmethod
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
@@ -87,10 +140,28 @@ class Reading(ABC):
         return f"{where} of axle {self.axle}"
 
 
+class SingleReading(Reading):
+    """Base of the kinds that read one number, named by ``FIELD``."""
+
+    FIELD: ClassVar[str]
+
+    def observed(self) -> tuple[Observed, ...]:
+        return (Observed(self.number(self.FIELD), self.u),)
+
+    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
+        return {self.FIELD: predicted[0]}
+
+
 class PairReading(Reading):
-    """Base of the kinds that read two like scales, left and right, in millimetres."""
+    """Base of the kinds that read two like scales, left and right, in millimetres, and compare their difference.
+
+    ``HALF`` says that the row is half of right less left (scales that grow outboard); otherwise it is the whole of
+    left less right, or of right less left where ``RIGHT_FIRST``.
+    """
 
     UNIT = "mm"
+    HALF: ClassVar[bool] = True
+    RIGHT_FIRST: ClassVar[bool] = True
     SCALES: ClassVar[tuple[Field, ...]] = (
         Field("left_mm", "length", measured=True),
         Field("right_mm", "length", measured=True),
@@ -98,8 +169,18 @@ class PairReading(Reading):
 
     @property
     def left(self) -> float:
-        return float(self.data["left_mm"])
+        return self.number("left_mm")
 
     @property
     def right(self) -> float:
-        return float(self.data["right_mm"])
+        return self.number("right_mm")
+
+    def observed(self) -> tuple[Observed, ...]:
+        difference = self.right - self.left if self.RIGHT_FIRST else self.left - self.right
+        return (Observed(difference / 2, self.u / SQRT2) if self.HALF else Observed(difference, self.u * SQRT2),)
+
+    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
+        half = predicted[0] if self.HALF else predicted[0] / 2
+        half = half if self.RIGHT_FIRST else -half
+        mean = (self.left + self.right) / 2
+        return {"left_mm": mean - half, "right_mm": mean + half}

@@ -1,12 +1,13 @@
-"""Readings of beams along the vehicle: pairs of like scales, and scales that show setback."""
+"""Readings of beams along the vehicle: pairs of like scales, returned beams, and scales that show setback."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Any
 
+from alignment.formula import Formula
 from alignment.readings.base import SQRT2, Field, Observed, PairReading
-from alignment.state import Layout, Prediction, State
+from alignment.state import DEG, Ground, Layout
 
 
 class OutboardPair(PairReading):
@@ -40,40 +41,54 @@ class OutboardPair(PairReading):
             layout.base(self.axle, self.data["mount"])
 
     def observed(self) -> tuple[Observed, ...]:
-        u = self.u / SQRT2
-        difference = Observed((self.right - self.left) / 2, u)
+        difference = super().observed()
         if "mount" not in self.data:
-            return (difference,)
-        return difference, Observed((self.left + self.right) / 2, u)
+            return difference
+        return (*difference, Observed((self.left + self.right) / 2, self.u / SQRT2))
 
-    def _beyond_carrier(self, state: State, carrier: int) -> float:
+    def _beyond_carrier(self, layout: Layout, carrier: int) -> float:
         """How far the scales stand ahead of the axle that carries them, mm."""
-        vehicle = state.layout.vehicle
-        own, other = vehicle.axle(self.axle), vehicle.axle(carrier)
-        return float(self.data["ahead_mm"]) - own.position_mm + other.position_mm
+        own, other = layout.vehicle.axle(self.axle), layout.vehicle.axle(carrier)
+        return self.number("ahead_mm") - own.position_mm + other.position_mm
 
-    def predict(self, state: State) -> tuple[Prediction, ...]:
-        layout, ahead, carrier = state.layout, float(self.data["ahead_mm"]), self.carrier
-        difference = state.predict().linear(1, layout.offset(self.axle)).tan(ahead, layout.bearing(self.axle))
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        ahead, carrier = self.number("ahead_mm"), self.carrier
+        difference = Formula().linear(1, layout.offset(self.axle)).tan(ahead, (1, layout.bearing(self.axle)))
         if carrier is None:
             bearing, offset = layout.frame()
             place = ahead - layout.vehicle.axle(self.axle).position_mm
-            difference.linear(-1, offset).tan(-place, bearing)
+            difference.linear(-1, offset).tan(-place, (1, bearing))
         else:
-            beyond = self._beyond_carrier(state, carrier)
-            difference.linear(-1, layout.offset(carrier)).tan(-beyond, layout.bearing(carrier))
+            beyond = self._beyond_carrier(layout, carrier)
+            difference.linear(-1, layout.offset(carrier)).tan(-beyond, (1, layout.bearing(carrier)))
         if "mount" not in self.data:
             return (difference,)
-        mean = state.predict().linear(1, layout.base(self.axle, self.data["mount"]))
-        mean.tan(-ahead, layout.total_toe(self.axle), 0.5)
+        mean = Formula().linear(1, layout.base(self.axle, self.data["mount"]))
+        mean.tan(-ahead, (0.5, layout.total_toe(self.axle)))
         if carrier is not None:
-            mean.tan(self._beyond_carrier(state, carrier), layout.total_toe(carrier), 0.5)
+            mean.tan(self._beyond_carrier(layout, carrier), (0.5, layout.total_toe(carrier)))
         return difference, mean
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         difference = predicted[0]
         mean = predicted[1] if len(predicted) > 1 else (self.left + self.right) / 2
         return {"left_mm": mean - difference, "right_mm": mean + difference}
+
+
+class MirrorPair(PairReading):
+    """Beams from heads on ``from_axle`` come back from mirrors on this axle's wheels, so that angles count double.
+
+    The scales stand on the heads and grow outboard; ``distance_mm`` is how far the mirrors stand behind the heads:
+    ``(right - left)/2 = distance·tan(2·(b - b_from))``.
+    """
+
+    KIND = "mirror_pair"
+    TITLE = "returned beams from the mirrors"
+    FIELDS = (Field("from_axle", "axle"), Field("distance_mm", "length"), *PairReading.SCALES)
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        angle = (2.0, layout.bearing(self.axle)), (-2.0, layout.bearing(int(self.data["from_axle"])))
+        return (Formula().tan(self.number("distance_mm"), *angle),)
 
 
 class SetbackScales(PairReading):
@@ -84,21 +99,52 @@ class SetbackScales(PairReading):
 
     KIND = "setback_scales"
     TITLE = "setback scales"
+    HALF = False
+    RIGHT_FIRST = False
     FIELDS = (
         *PairReading.SCALES,
         Field("square_to", "word", required=False, words=("wheels", "datum")),
     )
 
-    def observed(self) -> tuple[Observed, ...]:
-        return (Observed(self.left - self.right, self.u * SQRT2),)
-
-    def predict(self, state: State) -> tuple[Prediction, ...]:
-        layout = state.layout
-        difference = state.predict().linear(1, layout.setback(self.axle))
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        difference = Formula().linear(1, layout.setback(self.axle))
         if self.data.get("square_to", "wheels") == "wheels":
-            difference.tan(-layout.vehicle.axle(self.axle).track_mm, layout.bearing(self.axle))
+            difference.tan(-layout.vehicle.axle(self.axle).track_mm, (1, layout.bearing(self.axle)))
         return (difference,)
 
-    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
-        mean, half = (self.left + self.right) / 2, predicted[0] / 2
-        return {"left_mm": mean + half, "right_mm": mean - half}
+
+class HubSquare(PairReading):
+    """Lengths from a straightedge square to the frame, ahead of the axle, back to points ``span_mm`` apart on the spindles.
+
+    ``right - left = s + (span - track)·tan b`` against the frame; where the frame has a bearing ``B`` of its own,
+    ``(s - track·tan B) + (span - track)·tan(b - B)``.
+    """
+
+    KIND = "hub_square"
+    TITLE = "lengths from the straightedge"
+    HALF = False
+    FIELDS = (*PairReading.SCALES, Field("span_mm", "length", above_zero=True))
+
+    def declare(self, layout: Layout) -> None:
+        layout.frame()
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        track, (frame, _) = layout.vehicle.axle(self.axle).track_mm, layout.frame()
+        difference = Formula().linear(1, layout.setback(self.axle)).tan(-track, (1, frame))
+        return (difference.tan(self.number("span_mm") - track, (1, layout.bearing(self.axle)), (-1, frame)),)
+
+
+class FrameSide(PairReading):
+    """Lengths from each side of the frame outward to the tyre: ``(right - left)/2 = o`` against the frame."""
+
+    KIND = "frame_side"
+    TITLE = "lengths from the frame to the tyres"
+    FIELDS = PairReading.SCALES
+
+    def declare(self, layout: Layout) -> None:
+        layout.frame()
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        bearing, offset = layout.frame()
+        difference = Formula().linear(1, layout.offset(self.axle)).linear(-1, offset)
+        return (difference.tan(layout.vehicle.axle(self.axle).position_mm, (1, bearing)),)

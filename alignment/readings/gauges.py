@@ -1,4 +1,4 @@
-"""Readings of an angle gauge on a wheel's clamp: camber, and camber (and toe) as the wheel is rolled."""
+"""Readings of an angle gauge on a wheel: camber on its clamp, as it is rolled, and against the ground beside it."""
 
 from __future__ import annotations
 
@@ -6,18 +6,19 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from alignment.gravity import gravity_camber
-from alignment.readings.base import Field, Observed, Reading
-from alignment.state import DEG, Layout, Prediction, State
-from alignment.vehicle import side_sign
+from alignment import gravity
+from alignment.formula import Formula
+from alignment.readings.base import Field, Observed, Reading, SingleReading
+from alignment.state import DEG, Ground, Layout
 
 
-class Camber(Reading):
+class Camber(SingleReading):
     """A wheel's camber against gravity; ``raw`` where the clamp's error is still in it, as at roll 0."""
 
     KIND = "camber"
     TITLE = "camber"
     UNIT = "deg"
+    FIELD = "deg"
     FIELDS = (
         Field("side", "side"),
         Field("deg", "angle", measured=True),
@@ -32,17 +33,22 @@ class Camber(Reading):
         if self._raw:
             layout.clamp(self.axle, self.side)
 
-    def observed(self) -> tuple[Observed, ...]:
-        return (Observed(float(self.data["deg"]), self.u),)
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
+        camber = gravity.camber(layout, ground, self.axle, self.side)
+        return (camber.linear(DEG, layout.clamp(self.axle, self.side)[0]) if self._raw else camber,)
 
-    def predict(self, state: State) -> tuple[Prediction, ...]:
-        camber = gravity_camber(state, self.axle, self.side)
-        if self._raw:
-            camber.linear(DEG, state.layout.clamp(self.axle, self.side)[0])
-        return (camber,)
 
-    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
-        return {"deg": predicted[0]}
+class RimAngle(SingleReading):
+    """The angle between the ground beside the wheel and the rim's face: ``deg = 90 - c``, whatever the ground's tilt."""
+
+    KIND = "rim_angle"
+    TITLE = "rim angle"
+    UNIT = "deg"
+    FIELD = "deg"
+    FIELDS = (Field("side", "side"), Field("deg", "angle", measured=True))
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - tilt does not enter
+        return (Formula(90.0).linear(-DEG, layout.camber(self.axle, self.side)),)
 
 
 class Runout(Reading):
@@ -75,17 +81,18 @@ class Runout(Reading):
     def observed(self) -> tuple[Observed, ...]:
         return tuple(Observed(value, self.u) for _, _, value in self._numbers())
 
-    def predict(self, state: State) -> tuple[Prediction, ...]:
-        return tuple(self._predict_one(state, name, roll) for name, roll, _ in self._numbers())
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
+        return tuple(self._formula(layout, ground, name, roll) for name, roll, _ in self._numbers())
 
-    def _predict_one(self, state: State, name: str, roll: float) -> Prediction:
-        layout = state.layout
+    def _formula(self, layout: Layout, ground: Ground, name: str, roll: float) -> Formula:
         cosine, sine = layout.clamp(self.axle, self.side)
         along, across = DEG * math.cos(roll), DEG * math.sin(roll)
         if name == "camber_deg":
-            return gravity_camber(state, self.axle, self.side).linear(along, cosine).linear(across, sine)
-        toe = state.predict().linear(DEG / 2, layout.total_toe(self.axle))
-        toe.linear(DEG * side_sign(self.side), layout.bearing(self.axle))
+            camber = gravity.camber(layout, ground, self.axle, self.side)
+            return camber.linear(along, cosine).linear(across, sine)
+        toe = Formula()
+        for factor, index in layout.toe(self.axle, self.side, DEG):
+            toe.linear(factor, index)
         return toe.linear(along, sine).linear(-across, cosine)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from alignment.formula import Formula
 from alignment.readings.base import Field, Observed, Reading
-from alignment.state import DEG, Ground, Prediction, State
+from alignment.state import DEG, Ground, Layout
 
 
 class GroundTilt(Reading):
@@ -25,7 +26,7 @@ class GroundTilt(Reading):
     def observed(self) -> tuple[Observed, ...]:
         return ()
 
-    def predict(self, state: State) -> tuple[Prediction, ...]:  # noqa: ARG002 - it has no rows
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - it has no rows
         return ()
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:  # noqa: ARG002 - it has no rows

@@ -1,0 +1,170 @@
+"""What a scale shows, written as a formula in the unknowns, with its slopes.
+
+A formula is a sum of terms: ``factor · x``, ``factor · tan(Σ a·x)``, ``factor · sin(Σ a·x)``, and terms of any other
+form that bring their own slopes. The first three are kept as numbers, so that many rows are worked out together;
+the last are functions. An index of None stands for an unknown that is zero by definition, and adds nothing.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Values = list[float] | dict[int, float]
+"""Values of unknowns by index: all of them, or those that will be asked for."""
+Slopes = Iterable[tuple[int, float]]
+Term = Callable[[Values], tuple[float, Slopes]]
+"""A term of its own form: its value and its slopes against the unknowns it names, at given values."""
+Argument = tuple[tuple[float, int], ...]
+
+_LARGEST = 1e60
+"""Slopes and predictions beyond this (a track of a billionth of a nanometre) are cut, so that squares stay finite."""
+
+
+class Prediction:
+    """What a scale shows in one state: its value, and its slope against each unknown by index."""
+
+    __slots__ = ("slopes", "value")
+
+    def __init__(self, value: float, slopes: dict[int, float]) -> None:
+        self.value = value
+        self.slopes = slopes
+
+
+class Formula:
+    """One row's prediction as a function of the unknowns. Each method adds one term and returns the formula."""
+
+    __slots__ = ("constant", "lines", "others", "sines", "tangents", "touched")
+
+    def __init__(self, constant: float = 0.0) -> None:
+        self.constant = constant
+        self.lines: list[tuple[float, int]] = []
+        self.tangents: list[tuple[float, Argument]] = []
+        self.sines: list[tuple[float, Argument]] = []
+        self.others: list[Term] = []
+        self.touched: list[int] = []
+
+    def linear(self, factor: float, index: int | None) -> Formula:
+        """Add ``factor · x``."""
+        if index is not None:
+            self.lines.append((factor, index))
+            self.touched.append(index)
+        return self
+
+    def tan(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
+        """Add ``factor · tan(Σ a·x)``, the argument given as pairs ``(a, index)``."""
+        kept = self._kept(argument)
+        if kept:
+            self.tangents.append((factor, kept))
+        return self
+
+    def sin(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
+        """Add ``factor · sin(Σ a·x)``, the argument given as pairs ``(a, index)``."""
+        kept = self._kept(argument)
+        if kept:
+            self.sines.append((factor, kept))
+        return self
+
+    def own(self, term: Term, touched: Iterable[int]) -> Formula:
+        """Add a term of its own form, which depends on the unknowns ``touched``."""
+        self.others.append(term)
+        self.touched += touched
+        return self
+
+    def _kept(self, argument: Iterable[tuple[float, int | None]]) -> Argument:
+        kept = tuple((factor, index) for factor, index in argument if index is not None)
+        self.touched += [index for _, index in kept]
+        return kept
+
+    def at(self, x: Values) -> Prediction:
+        """The prediction at given values of the unknowns (radians and millimetres)."""
+        value = self.constant
+        slopes: dict[int, float] = dict.fromkeys(self.touched, 0.0)
+        for factor, index in self.lines:
+            value += factor * x[index]
+            slopes[index] += factor
+        for factor, argument in self.tangents:
+            tangent = math.tan(sum(a * x[i] for a, i in argument))
+            value += factor * tangent
+            for a, i in argument:
+                slopes[i] += factor * a * (1.0 + tangent * tangent)
+        for factor, argument in self.sines:
+            angle = sum(a * x[i] for a, i in argument)
+            value += factor * math.sin(angle)
+            for a, i in argument:
+                slopes[i] += factor * a * math.cos(angle)
+        for term in self.others:
+            own, own_slopes = term(x)
+            value += own
+            for index, slope in own_slopes:
+                slopes[index] += slope
+        return Prediction(value, slopes)
+
+
+class Sheet:
+    """Many formulas over the same few unknowns, worked out together.
+
+    ``columns`` (n,) are the indices of the unknowns; the arrays are over the formulas (m,) and these columns.
+    """
+
+    def __init__(self, formulas: Sequence[Formula], columns: Sequence[int]) -> None:
+        self.columns = list(columns)
+        self._place = {column: place for place, column in enumerate(self.columns)}
+        self._constant = np.array([formula.constant for formula in formulas])
+        self._lines = np.zeros((len(formulas), len(self.columns)))
+        place, lines = self._place, self._lines
+        for row, formula in enumerate(formulas):
+            for factor, index in formula.lines:
+                lines[row, place[index]] += factor
+        self._tangents = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.tangents])
+        self._sines = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.sines])
+        self._others = [(row, term) for row, formula in enumerate(formulas) for term in formula.others]
+
+    @property
+    def straight(self) -> bool:
+        """Whether every formula is linear, so that one step solves it."""
+        return not (self._others or self._tangents or self._sines)
+
+    def _waves(self, waves: list[tuple[int, float, Argument]]) -> tuple[Array, Array] | None:
+        """Waves as two matrices: their arguments (t, n), and the factors that add them to the rows (m, t)."""
+        if not waves:
+            return None
+        arguments = np.zeros((len(waves), len(self.columns)))
+        factors = np.zeros((len(self._constant), len(waves)))
+        for wave, (row, factor, argument) in enumerate(waves):
+            factors[row, wave] = factor
+            for a, index in argument:
+                arguments[wave, self._place[index]] += a
+        return arguments, factors
+
+    def at(self, y: Array) -> tuple[Array, Array]:
+        """Predictions (m,) and Jacobian (m, n) at the values ``y`` (n,) of the columns."""
+        values = self._constant + self._lines @ y
+        if self.straight:
+            return values, self._lines
+        jacobian = self._lines.copy()
+        if self._tangents is not None:
+            arguments, factors = self._tangents
+            tangent = np.tan(arguments @ y)
+            values += factors @ tangent
+            jacobian += factors @ ((1.0 + tangent * tangent)[:, None] * arguments)
+        if self._sines is not None:
+            arguments, factors = self._sines
+            angle = arguments @ y
+            values += factors @ np.sin(angle)
+            jacobian += factors @ (np.cos(angle)[:, None] * arguments)
+        if self._others:
+            self._add_others(y, values, jacobian)
+        return np.clip(values, -_LARGEST, _LARGEST), np.clip(jacobian, -_LARGEST, _LARGEST)
+
+    def _add_others(self, y: Array, values: Array, jacobian: Array) -> None:
+        x = dict(zip(self.columns, y.tolist(), strict=True))
+        for row, term in self._others:
+            value, slopes = term(x)
+            values[row] += value
+            for index, slope in slopes:
+                jacobian[row, self._place[index]] += slope

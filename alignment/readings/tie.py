@@ -1,0 +1,46 @@
+"""The tie between bearing and setback of a rigid axle: a row that no tool reads."""
+
+from __future__ import annotations
+
+import math
+
+from alignment.formula import Formula, Slopes, Term, Values
+from alignment.readings.base import Assumed, Observed
+from alignment.state import DEG, Ground, Layout
+
+
+class RigidTie:
+    """``tan b = s / track`` on a rigid axle: one beam that does not steer, as a row in degrees."""
+
+    U_DEG = 0.005
+    """Standard uncertainty of the tie (the job file's contract)."""
+
+    def __init__(self, axle: int, track_mm: float) -> None:
+        self.axle = axle
+        self.track_mm = track_mm
+
+    def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - it determines all
+        return None
+
+    def assumes(self, layout: Layout) -> tuple[Assumed, ...]:  # noqa: ARG002 - it assumes nothing
+        return ()
+
+    def observed(self) -> tuple[Observed, ...]:
+        return (Observed(0.0, self.U_DEG),)
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        at = layout.setback(self.axle)
+        tie = Formula().linear(-DEG, layout.bearing(self.axle))
+        return (tie.own(_square_of(at, self.track_mm), (at,)),)
+
+
+def _square_of(at: int, track: float) -> Term:
+    """The bearing in degrees of a beam whose ends stand ``x[at]`` apart along the datum."""
+
+    def term(x: Values) -> tuple[float, Slopes]:
+        setback = x[at]
+        # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow.
+        size = math.hypot(track, setback)
+        return DEG * math.atan2(setback, track), ((at, DEG * (track / size) / size),)
+
+    return term

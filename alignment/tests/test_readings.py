@@ -1,0 +1,361 @@
+"""Every kind of reading: its slopes, its mirror image, and its prediction against rigid bodies traced in 3-D."""
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import brentq
+from scipy.spatial.transform import Rotation
+
+from alignment.readings import KINDS
+from alignment.state import DEG, Ground, Layout, State
+from alignment.tests.cases import FRAME, TRUCK, VAN, as_shown, reading, solved, state_of
+from alignment.tests.test_rigid_bodies import camber_of, outboard, wheel
+from alignment.vehicle import SIDES, Axle, Datum, Vehicle, default_datum
+
+TRAILER = Vehicle((Axle(1, "trailer", 0, 2040, rigid=True), Axle(2, "trailer", 1310, 2040, rigid=True)), 1, -7000.0)
+
+SAMPLES = {
+    "outboard_pair": {"axle": 2, "ahead_mm": 2700, "on": 1, "left_mm": 38, "right_mm": 46, "mount": "m"},
+    "toe_scales": {"left_mm": 1, "right_mm": 2, "reference_diameter_mm": 400, "heads": "reversed"},
+    "tape_toe": {"ahead_mm": 1500, "behind_mm": 1503, "diameter_mm": 600},
+    "toe_gauge": {"baseline_mm": 2000, "second": "rearward", "shift_mm": 4},
+    "cross_dial": {"dial_mm": 3, "reference_diameter_mm": 400},
+    "mirror_pair": {"axle": 2, "from_axle": 1, "distance_mm": 2700, "left_mm": 3, "right_mm": 5},
+    "hub_square": {"left_mm": 500, "right_mm": 503, "span_mm": 1700},
+    "frame_side": {"left_mm": 400, "right_mm": 404},
+    "setback_scales": {"left_mm": 30, "right_mm": 28},
+    "toe": {"side": "left", "deg": 0.1},
+    "camber": {"side": "left", "deg": -0.5, "clamp": "raw"},
+    "rim_angle": {"side": "right", "deg": 90.5},
+    "caster": {"side": "left", "deg": 4},
+    "sai": {"side": "right", "deg": 13},
+    "swing": {"side": "left", "out_deg": 20, "in_deg": 18, "camber_out_deg": 1, "camber_in_deg": -2,
+              "pitch_out_deg": 3, "pitch_in_deg": -3},
+    "runout": {"side": "right", "positions": [{"roll_deg": 0, "camber_deg": 0.1, "toe_deg": 0.2},
+                                              {"roll_deg": 80, "camber_deg": 0.3}]},
+    "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
+    "drive_over": {"deg": 0.2},
+    "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
+}  # fmt: skip
+LEFT_RIGHT = {"left": "right", "right": "left"}
+TILTED = Ground(1.3 / DEG, -0.8 / DEG)
+
+
+def sample(kind: str):
+    return reading(kind, **{"axle": 1, **SAMPLES[kind]})
+
+
+def some_state(item, ground: Ground, scale: float = 1.0) -> State:
+    layout = Layout(VAN, default_datum(VAN))
+    item.declare(layout)
+    values = [scale * (3.0 + i % 5 if length else (0.3 + 0.2 * (i % 7)) / DEG) for i, length in enumerate(layout.lengths)]
+    return State(layout, values, ground)
+
+
+def mirrored_values(values: dict[str, float]) -> dict[str, float]:
+    """The same vehicle seen in a mirror: sides swap, and what points to a side points to the other."""
+    turned = {}
+    for name, value in values.items():
+        parts = [LEFT_RIGHT.get(part, part) for part in name.split("/")]
+        flips = any(word in name for word in ("bearing", "offset", "setback"))
+        turned["/".join(parts).replace("toe_out_left", "toe_out_X").replace("toe_out_right", "toe_out_left")
+               .replace("toe_out_X", "toe_out_right")] = -value if flips else value  # fmt: skip
+    return turned
+
+
+def mirrored_data(data: dict) -> dict:
+    swapped = {}
+    for key, value in data.items():
+        new = key.replace("left", "X").replace("right", "left").replace("X", "right")
+        swapped[new] = LEFT_RIGHT.get(value, value) if key == "side" else value
+    for key in ("centre_mm", "axis"):
+        if key in swapped:
+            x, y, z = swapped[key]
+            swapped[key] = [x, -y, z]
+    return swapped
+
+
+class EveryKind(unittest.TestCase):
+    def test_there_is_a_sample_of_each(self):
+        self.assertEqual(set(SAMPLES) | {"ground"}, set(KINDS))
+
+    def test_slopes_are_those_of_central_differences_on_level_and_on_tilted_ground(self):
+        step = 1e-6
+        for kind in SAMPLES:
+            for ground in (Ground(), TILTED):
+                item = sample(kind)
+                state = some_state(item, ground)
+                for row, prediction in enumerate(item.predict(state)):
+                    for index, slope in prediction.slopes.items():
+                        ends = []
+                        for sign in (1, -1):
+                            moved = State(state.layout, state.x, ground)
+                            moved.x[index] += sign * step
+                            ends.append(item.predict(moved)[row].value)
+                        with self.subTest(kind=kind, row=row, unknown=state.layout.names[index]):
+                            self.assertAlmostEqual(slope, (ends[0] - ends[1]) / (2 * step), delta=1e-6 * (1 + abs(slope)))
+
+    def test_what_is_shown_is_what_is_predicted(self):
+        for kind in SAMPLES:
+            item = sample(kind)
+            state = some_state(item, TILTED)
+            shown = as_shown(item, state)
+            for observed, predicted in zip(shown.observed(), shown.predict(state), strict=True):
+                self.assertAlmostEqual(observed.value, predicted.value, places=9, msg=kind)
+
+    def test_a_mirrored_vehicle_is_read_the_other_way_round(self):
+        for kind in SAMPLES:
+            item = sample(kind)
+            state = some_state(item, Ground(0.01, 0.02))
+            shown = as_shown(item, state)
+            other = type(item)(mirrored_data(dict(shown.data)))
+            layout = Layout(VAN, default_datum(VAN))
+            other.declare(layout)
+            # The ground leans the other way in the mirror.
+            image = State.from_values(layout, mirrored_values(state.as_values()).items(), Ground(-0.01, 0.02))
+            for observed, predicted in zip(other.observed(), other.predict(image), strict=True):
+                self.assertAlmostEqual(observed.value, predicted.value, places=9, msg=kind)
+
+    def test_a_row_weighs_what_the_numbers_in_it_weigh(self):
+        weights = {"outboard_pair": [0.5**0.5, 0.5**0.5], "toe_scales": [2**0.5], "tape_toe": [2**0.5], "toe_gauge": [1],
+                   "cross_dial": [1], "mirror_pair": [0.5**0.5], "hub_square": [2**0.5], "frame_side": [0.5**0.5],
+                   "setback_scales": [2**0.5], "swing": [2**0.5, 2**0.5], "turn": [2**0.5, 2**0.5], "camber": [1],
+                   "runout": [1, 1, 1]}  # fmt: skip
+        for kind, expected in weights.items():
+            data = {**sample(kind).data, "u_mm": 0.2, "u_deg": 0.2}
+            got = [observed.u / 0.2 for observed in KINDS[kind](data).observed()]
+            np.testing.assert_allclose(got, expected, err_msg=kind)
+
+
+angle = st.floats(-2.0, 2.0)
+
+
+def turned_wheel(side: str, toe: float, camber: float, caster: float, sai: float, outward: float) -> Rotation:
+    """The rotation about the steering axis after which the wheel's level heading has turned out, found by root finding."""
+    sign = 1 if side == "left" else -1
+    axis = np.array([-math.tan(caster / DEG), -sign * math.tan(sai / DEG), 1.0])
+    axis /= np.linalg.norm(axis)
+    spin = wheel(side, toe, camber).apply(outboard(side))
+
+    def heading_error(angle_deg: float) -> float:
+        x, y, _ = Rotation.from_rotvec(axis * math.radians(angle_deg)).apply(spin)
+        return math.degrees(math.atan2(x, sign * y)) - (toe - outward)
+
+    # Turned about a nearly upright axis, a left wheel goes out anticlockwise; the root lies near that angle.
+    return Rotation.from_rotvec(axis * math.radians(brentq(heading_error, -80, 80, xtol=1e-13)))
+
+
+class Swings(unittest.TestCase):
+    @given(angle, angle, st.floats(-2, 12), st.floats(2, 16), st.floats(5, 30), st.floats(5, 30),
+           angle, angle, st.sampled_from(SIDES))  # fmt: skip
+    @settings(max_examples=60, deadline=None)
+    def test_a_swing_is_a_rigid_rotation_about_the_steering_axis(
+        self, toe, camber, caster, sai, out, into, roll, pitch, side
+    ):
+        fields = {"camber_out_deg": 0, "camber_in_deg": 0, "pitch_out_deg": 0, "pitch_in_deg": 0}
+        item = reading("swing", 1, side=side, out_deg=out, in_deg=into, **fields)
+        at = f"axles/1/{side}"
+        truth = {"axles/1/total_toe_deg": 2 * toe, f"{at}/camber_deg": camber, f"{at}/caster_deg": caster,
+                 f"{at}/sai_deg": sai}  # fmt: skip
+        layout = Layout(VAN, default_datum(VAN))
+        state = State.from_values(layout, truth.items(), Ground(roll / DEG, pitch / DEG))
+        ground = Rotation.from_euler("xy", [roll, pitch], degrees=True)
+        cambers, pitches = [], []
+        for outward in (out, -into):
+            swung = turned_wheel(side, toe, camber, caster, sai, outward)
+            pose = wheel(side, toe, camber)
+            cambers.append(camber_of(ground.apply(swung.apply(pose.apply(outboard(side))))))
+            pitches.append(math.degrees(math.asin(ground.apply(swung.apply(pose.apply([1.0, 0, 0])))[2])))
+        predicted = item.predict(state)
+        self.assertAlmostEqual(predicted[0].value, cambers[0] - cambers[1], places=9)
+        self.assertAlmostEqual(predicted[1].value, pitches[0] - pitches[1], places=9)
+
+    @given(st.floats(-3, 10), st.floats(4, 16), angle, angle)
+    @settings(max_examples=40, deadline=None)
+    def test_axes_against_gravity_are_those_of_the_tilted_vehicle(self, caster, sai, roll, pitch):
+        ground = Rotation.from_euler("xy", [roll, pitch], degrees=True)
+        for side, sign in (("left", 1), ("right", -1)):
+            axis = ground.apply([-math.tan(caster / DEG), -sign * math.tan(sai / DEG), 1.0])
+            truth = {f"axles/1/{side}/caster_deg": caster, f"axles/1/{side}/sai_deg": sai}
+            layout = Layout(VAN, default_datum(VAN))
+            state = State.from_values(layout, truth.items(), Ground(roll / DEG, pitch / DEG))
+            shown = [reading(kind, 1, side=side, deg=0).predict(state)[0].value for kind in ("caster", "sai")]
+            self.assertAlmostEqual(shown[0], math.degrees(math.atan2(-axis[0], axis[2])), places=9)
+            self.assertAlmostEqual(shown[1], math.degrees(math.atan2(-sign * axis[1], axis[2])), places=9)
+
+    def test_over_20_degrees_each_way_caster_is_1_46_times_the_camber_change(self):
+        # Published rule of thumb 1/(2·sin 20°); common practice rounds it to 1.5 (no source).
+        for caster in (2.0, 4.0):
+            truth = {"axles/1/left/caster_deg": caster}
+            item = reading("swing", 1, side="left", out_deg=20, in_deg=20, camber_out_deg=0, camber_in_deg=0)
+            change = item.predict(state_of(truth))[0].value
+            self.assertAlmostEqual(caster / change, 1 / (2 * math.sin(20 / DEG)), delta=0.005)
+            self.assertLess(1.5 * change, 1.03 * caster)
+
+    def swing(self, truth, *others, ground=None, **angles):
+        turns = {"out_deg": 20, "in_deg": 20, "camber_out_deg": 0, "camber_in_deg": 0, **angles}
+        item = reading("swing", 1, side="left", **turns)
+        item = as_shown(item, state_of(truth, item))
+        return solved(item, *others)
+
+    def test_without_pitch_inclination_is_taken_as_12_give_or_take_3_and_stays_undetermined(self):
+        truth = {"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 12.0}
+        found = self.swing(truth)
+        caster = found.unknown("axles/1/left/caster_deg")
+        self.assertAlmostEqual(caster.value, 4.0, places=9)
+        self.assertIsNone(found.unknown("axles/1/left/sai_deg"))
+        self.assertEqual((found.rank, found.redundancy), (1, 0))
+
+    def test_what_is_assumed_and_what_others_give_enters_the_casters_uncertainty(self):
+        # Unequal turns make caster depend on camber and inclination; a toe makes it depend on inclination.
+        truth = {"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 12.0, "axles/1/total_toe_deg": 3.0,
+                 "axles/1/left/camber_deg": -1.0}  # fmt: skip
+        toe = reading("drive_over", 1, deg=3.0, u_deg=0.4)
+        camber = reading("camber", 1, side="left", deg=-1.0, u_deg=0.3)
+        turns = {"out_deg": 25, "in_deg": 15}
+        found = self.swing(truth, toe, camber, **turns)
+        item, state = found.readings[0], found.state
+        slopes = item.predict(state)[0].slopes
+        layout = found.layout
+        parts = {"axles/1/left/sai_deg": 3.0, "axles/1/total_toe_deg": 0.4, "axles/1/left/camber_deg": 0.3}
+        row = item.observed()[0].u
+        variance = row**2 + sum((slopes[layout.find(n)] / DEG * u) ** 2 for n, u in parts.items())
+        # Propagation by hand: du = row and parts, through the slope against caster (JCGM 100, from memory).
+        expected = math.sqrt(variance) / abs(slopes[layout.caster(1, "left")] / DEG)
+        self.assertAlmostEqual(found.unknown("axles/1/left/caster_deg").u, expected, places=9)
+        self.assertAlmostEqual(found.unknown("axles/1/left/caster_deg").value, 4.0, places=6)
+        # Caster and camber are then correlated: their sum is not the sum of squares.
+        both = {layout.caster(1, "left"): 1.0, layout.camber(1, "left"): 1.0}
+        slope = slopes[layout.camber(1, "left")] / slopes[layout.caster(1, "left")]
+        alone = math.sqrt(expected**2 + 0.3**2 - 2 * slope * 0.3**2)
+        self.assertAlmostEqual(found.estimate(both, length=False).u, alone, places=9)
+
+    def test_swings_tell_nothing_of_toe_and_camber(self):
+        turns = {"out_deg": 25, "in_deg": 15, "pitch_out_deg": 0, "pitch_in_deg": 0}
+        found = self.swing({"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 11.0}, **turns)
+        self.assertAlmostEqual(found.unknown("axles/1/left/sai_deg").value, 11.0, places=9)
+        self.assertIsNone(found.unknown("axles/1/left/camber_deg"))
+        self.assertIsNone(found.unknown("axles/1/total_toe_deg"))
+
+
+class ThreeDimensions(unittest.TestCase):
+    @given(bearing=st.floats(-1, 1), toe=st.floats(-1, 1), other=st.floats(-1, 1))
+    @settings(max_examples=40, deadline=None)
+    def test_beams_that_come_back_from_mirrors_count_angles_double(self, bearing, toe, other):
+        item = reading("mirror_pair", 2, from_axle=1, distance_mm=2700, left_mm=0, right_mm=0)
+        truth = {"axles/1/bearing_deg": other, "axles/2/bearing_deg": bearing, "axles/2/total_toe_deg": toe}
+        strikes = {}
+        for side, sign in (("left", 1), ("right", -1)):
+            ray = wheel(side, sign * other, 0).apply([-1.0, 0, 0])
+            start = np.array([0.0, sign * 770.0, 0.0])
+            # A mirror square to the rear wheel's own plane line, facing forward.
+            normal = wheel(side, toe / 2 + sign * bearing, 0).apply([1.0, 0, 0])
+            hit = start + ray * ((np.array([-2700.0, start[1], 0]) - start) @ normal) / (ray @ normal)
+            back = ray - 2 * (ray @ normal) * normal
+            # The scale stands on the head, square to the head's own line.
+            head = wheel(side, sign * other, 0).apply([1.0, 0, 0])
+            end = hit + back * ((start - hit) @ head) / (back @ head)
+            strikes[side] = sign * wheel(side, sign * other, 0).apply([0.0, 1.0, 0]) @ (end - start)
+        predicted = item.predict(state_of(truth, item))[0].value
+        # Toe spreads both beams alike; what the formula leaves out is of third order in angles of a degree.
+        self.assertAlmostEqual(predicted, (strikes["right"] - strikes["left"]) / 2, delta=0.15)
+
+    @given(bearing=st.floats(-1, 1), square=st.floats(-1, 1), lean=st.floats(-1, 1), offset=st.floats(-30, 30))
+    @settings(max_examples=40, deadline=None)
+    def test_straightedge_and_frame_sides_against_a_frame_that_leans(self, bearing, square, lean, offset):
+        # A rigid beam axle and a frame in the plane; the datum runs through two axles, the frame does not.
+        axle = VAN.axle(2)
+        frame = Rotation.from_euler("z", -lean, degrees=True)
+        at = np.array([-axle.position_mm, 0.0, 0.0])
+        hubs = {}
+        for side, sign in (("left", 1), ("right", -1)):
+            spindle = at + np.array([sign * square * 5, sign * axle.track_mm / 2, 0])  # setback s = 10·square
+            inboard = Rotation.from_euler("z", -bearing, degrees=True).apply([0, -sign, 0.0])
+            hubs[side] = spindle + inboard * (axle.track_mm - 1200) / 2  # the points span 1200 mm
+        s = 10 * square
+        item = reading("hub_square", 2, left_mm=0, right_mm=0, span_mm=1200)
+        truth = {"axles/2/bearing_deg": bearing, "axles/2/setback_mm": s, "frame/bearing_deg": lean}
+        ahead = frame.apply([1.0, 0, 0])
+        lengths = {side: -(point @ ahead) for side, point in hubs.items()}
+        predicted = item.predict(state_of(truth, item))[0].value
+        # Lengths along the frame against tangents across it: apart by the cosine of a degree, of lengths under 100 mm.
+        self.assertAlmostEqual(predicted, lengths["right"] - lengths["left"], delta=0.05)
+        side = reading("frame_side", 1, left_mm=0, right_mm=0)
+        truth = {"frame/bearing_deg": lean, "frame/offset_mm": offset}
+        self.assertAlmostEqual(side.predict(state_of(truth, side))[0].value, -offset, places=9)
+
+    def test_a_camera_reads_back_the_wheel_it_looks_at(self):
+        for side, sign in (("left", 1), ("right", -1)):
+            pose = wheel(side, 0.4, -1.2)
+            centre = [-2700 + sign * 2.0, -6 + sign * 765, 310]
+            item = reading("wheel_axis", 2, side=side, centre_mm=centre, axis=list(pose.apply(outboard(side)) * 3))
+            found = solved(item, datum=FRAME)
+            self.assertAlmostEqual(found.unknown("axles/2/setback_mm").value, 4, places=9)
+            self.assertAlmostEqual(found.unknown("axles/2/offset_mm").value, 6, places=9)
+            self.assertAlmostEqual(found.unknown(f"axles/2/{side}/camber_deg").value, -1.2, places=9)
+            toe = found.estimate(dict((i, f) for f, i in found.layout.toe(2, side)), length=False)
+            self.assertAlmostEqual(toe.value, 0.4, places=9)
+
+    def test_a_trailer_is_measured_against_its_king_pin(self):
+        # Heads on axle 1, scales at the king pin 7 m ahead: 20 mm to the right over 7 m, half of it the offset of axle 1.
+        datum = Datum("kingpin", None, 2)
+        pair = reading("outboard_pair", 1, ahead_mm=7000, on="kingpin", left_mm=30, right_mm=50)
+        found = solved(pair, vehicle=TRAILER, datum=datum)
+        self.assertIsNone(found.unknown("axles/1/bearing_deg"))
+        found = solved(pair, reading("frame_side", 1, left_mm=400, right_mm=400), vehicle=TRAILER, datum=datum)
+        self.assertAlmostEqual(found.unknown("axles/1/bearing_deg").value, DEG * math.atan(10 / 7000), places=9)
+
+
+class Facts(unittest.TestCase):
+    """Common practice, no source."""
+
+    def toe(self, *items):
+        return solved(*items).unknown("axles/1/total_toe_deg").value
+
+    def test_the_dial_turns_by_twice_the_total_toe(self):
+        self.assertAlmostEqual(self.toe(reading("cross_dial", 1, dial_deg=0.5)), 0.25)
+        millimetres = self.toe(reading("cross_dial", 1, dial_mm=4, reference_diameter_mm=400))
+        self.assertAlmostEqual(millimetres, 2 * DEG * math.asin(1 / 400), places=9)
+
+    def test_a_gauge_moved_5_or_10_rim_diameters_shifts_5_or_10_times_the_toe_at_the_rim(self):
+        rim = 400.0
+        at_rim = reading("tape_toe", 1, ahead_mm=1500, behind_mm=1502, diameter_mm=rim)
+        toe = {"axles/1/total_toe_deg": self.toe(at_rim)}
+        for times in (5, 10):
+            for second, sign in (("rearward", 1), ("forward", -1)):
+                gauge = reading("toe_gauge", 1, baseline_mm=times * rim, second=second, shift_mm=0)
+                self.assertAlmostEqual(gauge.predict(state_of(toe))[0].value, sign * times * 2, delta=1e-3)
+
+    def test_returned_beams_at_3_left_and_5_right_mean_that_the_rear_drives_to_the_right(self):
+        for left, right in ((3, 5), (4, 4)):
+            pair = reading("mirror_pair", 2, from_axle=1, distance_mm=2700, left_mm=left, right_mm=right)
+            found = solved(pair, reading("outboard_pair", 1, ahead_mm=-2700, on=2, left_mm=40, right_mm=40))
+            bearing = found.unknown("axles/2/bearing_deg").value
+            self.assertAlmostEqual(bearing, DEG / 2 * math.atan((right - left) / 2 / 2700), places=9)
+
+    def test_near_and_far_flags_say_how_the_rear_steers_over_their_spacing(self):
+        # Inches: right 5 7/8 far and 5 1/2 near, left 4 3/8 far and 4 1/2 near: a quarter inch to the right.
+        inch, spacing = 25.4, 3000.0
+        near = reading("outboard_pair", 2, ahead_mm=500, on="frame", left_mm=4.5 * inch, right_mm=5.5 * inch)
+        far = reading("outboard_pair", 2, ahead_mm=500 + spacing, on="frame", left_mm=4.375 * inch, right_mm=5.875 * inch)
+        bearing = solved(near, far, vehicle=TRUCK, datum=FRAME).unknown("axles/2/bearing_deg").value
+        self.assertAlmostEqual(spacing * math.tan(bearing / DEG), 0.25 * inch, delta=1e-3)
+
+    def test_centring_scales_at_8_right_and_4_left_are_centred_at_6(self):
+        pair = reading("outboard_pair", 1, ahead_mm=-2700, on=2, left_mm=4, right_mm=8)
+        straight = as_shown(pair, state_of({"axles/1/bearing_deg": 0.0}))
+        self.assertEqual((straight.data["left_mm"], straight.data["right_mm"]), (6, 6))
+
+    def test_an_inner_wheel_turned_20_and_an_outer_turned_18_are_2_apart(self):
+        turn = reading("turn", 1, inner_deg=20, outer_left_turn_deg=18, outer_right_turn_deg=18.3)
+        found = solved(turn)
+        self.assertAlmostEqual(found.unknown("axles/1/toe_out_left_turn_deg").value, 2.0)
+        self.assertAlmostEqual(found.unknown("axles/1/toe_out_right_turn_deg").u, 0.05 * math.sqrt(2))
+
+    def test_ground_one_degree_off_level_is_the_zero_of_caster(self):
+        tilt = reading("ground", roll_deg=0.0, pitch_deg=1.0)
+        found = solved(tilt, reading("caster", 1, side="left", deg=-1.0))
+        self.assertAlmostEqual(found.unknown("axles/1/left/caster_deg").value, 0.0, places=9)
