@@ -4,12 +4,15 @@ A van is a few blocks. A file of a thousand axles is many: the work grows with t
 
 A swing determines caster and inclination only; the toe and camber that it depends on come from the other readings. Its
 block therefore has *given* unknowns besides its *free* ones, and is solved after the blocks that give them.
+
+What is found here depends on which readings there are, not on what they say: jobs of the same structure share it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -18,10 +21,15 @@ from alignment.formula import Array, Formula, Sheet
 from alignment.readings.base import Assumed, Observed, Reading
 from alignment.readings.tie import RigidTie
 from alignment.state import DEG, LEVEL, Ground, Layout
+from alignment.vehicle import Datum, Vehicle
 
 _ANGLE_SCALE = 1.0 / DEG
 _LENGTH_SCALE = 10.0
 """Typical sizes of the unknowns, a degree and a centimetre: they make the columns comparable, no more."""
+_RANK_TOLERANCE = 1e-9
+"""Singular values of the row-normalised matrix below this share of the largest count as nothing."""
+_WITHIN = 1e-7
+"""A combination that leaves the determined directions by no more than this share of its length lies within them."""
 _SMALLEST_U = 1e-9
 """A number said to be known better than this counts as known this well: a nanometre, a billionth of a degree."""
 _COMFORTABLE = 24
@@ -45,10 +53,11 @@ class Equations(Protocol):
 
 
 @dataclass
-class Member:
-    """One reading or tie within a block: its index among the readings (None for a tie) and its rows."""
+class _Member:
+    """One reading or tie within a block: its index among the readings (None for a tie), and its first row."""
 
     owner: int | None
+    first_row: int
     equations: Equations
     formulas: tuple[Formula, ...]
     free: list[int]
@@ -58,44 +67,152 @@ class Member:
 class Block:
     """Rows and the unknowns that they alone share.
 
-    ``free`` (n,) and ``given`` (g,) are indices of the layout's unknowns; arrays are over the block's rows (m,).
-    ``owners`` says for each row which reading it belongs to, None for a tie.
+    ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed``
+    ones; all are indices of the layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners``
+    says for each which reading it belongs to, None for a tie. ``directions`` (n, rank) are an orthonormal basis of
+    what the rows determine, in units of ``scale`` (n,).
     """
 
-    def __init__(self, layout: Layout, ground: Ground, members: Sequence[Member], free: Sequence[int]) -> None:
+    def __init__(self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int]) -> None:
+        rows = [(m.owner, m.first_row + row) for m in members for row in range(len(m.formulas))]
+        self.owners = [owner for owner, _ in rows]
+        self.rows = np.array([row for _, row in rows])
         self.free = list(free)
         self.given = sorted({index for member in members for index in member.given}.difference(free))
-        self.assumed = tuple({a.index: a for m in members for a in m.equations.assumes(layout)}.values())
-        self._layout, self._ground, self._members = layout, ground, members
-        rows = [(member.owner, observed) for member in members for observed in member.equations.observed()]
-        self.owners = [owner for owner, _ in rows]
-        self.values = np.array([observed.value for _, observed in rows])
-        self.u = np.maximum(np.array([observed.u for _, observed in rows]), _SMALLEST_U)
-        self.columns = self.free + self.given
-        self.sheet = Sheet([formula for member in members for formula in member.formulas], self.columns)
+        self._size_up(layout)
+        at_rest = self._at_rest(layout, ground, members)
+        self.directions = determined_directions(at_rest, self.scale)
+        self.assumed = self._what_is_assumed(layout, members)
+        if self.assumed:
+            taken = {assumed.index for assumed in self.assumed}
+            kept = [local for local, index in enumerate(self.free) if index not in taken]
+            self.free = [self.free[local] for local in kept]
+            self.given += sorted(taken)
+            self._size_up(layout)
+            self.directions = determined_directions(at_rest[:, kept], self.scale)
+        self.sheet = Sheet([formula for member in members for formula in member.formulas], self.free + self.given)
+        self.whole = self.directions.shape[0] == self.directions.shape[1]
+
+    def _size_up(self, layout: Layout) -> None:
         lengths = np.array([layout.lengths[column] for column in self.free], dtype=bool)
         self.scale = np.where(lengths, _LENGTH_SCALE, _ANGLE_SCALE)
         self.angles = ~lengths
 
-    def at_rest(self) -> Array:
+    def _at_rest(self, layout: Layout, ground: Ground, members: Sequence[_Member]) -> Array:
         """Jacobian (m, n) over the free unknowns at the perfect vehicle on level ground, in the rows' own units."""
-        sheet = self.sheet
-        if self._ground != LEVEL:
-            formulas = [f for member in self._members for f in member.equations.formulas(self._layout, LEVEL)]
-            sheet = Sheet(formulas, self.columns)
-        return sheet.at(np.zeros(len(self.columns)))[1][:, : len(self.free)]
+        on_level = (m.formulas if ground == LEVEL else m.equations.formulas(layout, LEVEL) for m in members)
+        columns = self.free + self.given
+        sheet = Sheet([formula for formulas in on_level for formula in formulas], columns)
+        return sheet.at(np.zeros(len(columns)))[1][:, : len(self.free)]
 
-    def misfit(self, y: Array) -> tuple[Array, Array]:
-        """Weighted residuals (m,) and weighted Jacobian (m, n + g) at the values ``y`` (n + g,) of the columns."""
-        values, jacobian = self.sheet.at(y)
-        return (self.values - values) / self.u, jacobian / self.u[:, None]
+    def _what_is_assumed(self, layout: Layout, members: Sequence[_Member]) -> tuple[Assumed, ...]:
+        """What the members assume and no row determines."""
+        named = {a.index: a for m in members for a in m.equations.assumes(layout)}
+        if not named:
+            return ()
+        units = np.eye(len(self.free))[[self.free.index(index) for index in named]]
+        known = within(units, self.directions)
+        return tuple(assumed for assumed, fine in zip(named.values(), known, strict=True) if not fine)
 
 
-def split(layout: Layout, ground: Ground, readings: Sequence[Reading]) -> list[Block]:
-    """The blocks of a phase, those with given unknowns last: readings and rigid ties, joined where they share an unknown."""
-    ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
-    equations: list[tuple[int | None, Equations]] = [*enumerate(readings), *((None, tie) for tie in ties)]
-    members = [_member(layout, ground, owner, equation) for owner, equation in equations]
+def determined_directions(jacobian: Array, scale: Array) -> Array:
+    """Orthonormal basis (n, rank) of the scaled directions that the rows determine (equation 2)."""
+    rows = jacobian * scale
+    size = np.sqrt(np.einsum("ij,ij->i", rows, rows))
+    rows = rows[size > 0] / size[size > 0, None]
+    used = np.flatnonzero(rows.any(axis=0))
+    if not len(used):
+        return np.zeros((len(scale), 0))
+    _, singular, basis = np.linalg.svd(rows[:, used], full_matrices=False)
+    rank = int((singular > _RANK_TOLERANCE * singular[0]).sum())
+    directions = np.zeros((len(scale), rank))
+    # Where everything is determined any basis serves, and the plain one keeps the numbers as they are.
+    directions[used] = np.eye(rank) if rank == len(used) else basis[:rank].T
+    return directions
+
+
+def within(scaled: Array, directions: Array) -> Array:
+    """Which of the scaled combinations (q, n) lie within the directions (n, rank)."""
+    outside = scaled - (scaled @ directions) @ directions.T
+    return np.asarray(np.abs(outside).max(axis=1, initial=0.0) <= _WITHIN * np.abs(scaled).max(axis=1, initial=0.0))
+
+
+class Structure:
+    """Which readings stand on a vehicle, and so what they can determine: everything but the numbers read.
+
+    ``blocks`` are in the order in which they must be solved. The layout is shared and must not be added to.
+    """
+
+    def __init__(self, layout: Layout, ground: Ground, readings: Sequence[Reading]) -> None:
+        self.layout = layout
+        self.ground = ground
+        for reading in readings:
+            reading.declare(layout)
+        self.ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
+        members = list(self._members(readings))
+        self.blocks = [Block(layout, ground, part.members, part.free) for part in _parts(members)]
+
+    def _members(self, readings: Sequence[Reading]) -> Iterator[_Member]:
+        """Every reading and tie with its formulas, and what of their unknowns they may determine."""
+        equations: list[tuple[int | None, Equations]] = [*enumerate(readings), *((None, tie) for tie in self.ties)]
+        first = 0
+        for owner, one in equations:
+            formulas = one.formulas(self.layout, self.ground)
+            touched = list(dict.fromkeys(index for formula in formulas for index in formula.touched))
+            own = one.determines(self.layout)
+            free = touched if own is None else [index for index in touched if index in own]
+            given = [] if own is None else [index for index in touched if index not in own]
+            yield _Member(owner, first, one, formulas, free, given)
+            first += len(formulas)
+
+    def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
+        """The numbers that all rows of the phase compare, ties last, and their uncertainties (rows,) each."""
+        equations: list[Equations] = [*readings, *self.ties]
+        rows = [observed for one in equations for observed in one.observed()]
+        u = np.array([observed.u for observed in rows])
+        return np.array([observed.value for observed in rows]), np.maximum(u, _SMALLEST_U)
+
+
+@lru_cache(maxsize=256)
+def _known_structure(vehicle: Vehicle, datum: Datum, ground: Ground, by_kind: _Key) -> Structure:
+    return Structure(Layout(vehicle, datum), ground, by_kind.readings)
+
+
+class _Key:
+    """Readings as the key of a cache: equal where they have the same structure."""
+
+    def __init__(self, readings: Sequence[Reading]) -> None:
+        self.readings = readings
+        self._structure = tuple(reading.structure() for reading in readings)
+        self._hash = hash(self._structure)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and self._structure == other._structure
+
+
+def structure_of(vehicle: Vehicle, datum: Datum, ground: Ground, readings: Sequence[Reading]) -> Structure:
+    """The structure of a phase; one that was met lately is not worked out again."""
+    return _known_structure(vehicle, datum, ground, _Key(readings))
+
+
+@dataclass
+class _Part:
+    """Equations that share unknowns, before small parts are put together."""
+
+    members: list[_Member]
+    free: list[int]
+
+    @property
+    def takes(self) -> bool:
+        """Whether it depends on unknowns that others give."""
+        return any(member.given for member in self.members)
+
+
+def _parts(members: Sequence[_Member]) -> Iterable[_Part]:
+    """Members joined where they share a free unknown; those that take from others last."""
     roots = _Roots()
     for member in members:
         roots.join(member.free)
@@ -107,29 +224,7 @@ def split(layout: Layout, ground: Ground, readings: Sequence[Reading]) -> list[B
         parts[roots.of(index)].free.append(index)
     whole = [part for part in parts.values() if not part.takes]
     taking = [part for part in parts.values() if part.takes]
-    return [Block(layout, ground, part.members, part.free) for part in (*_packed(whole), *_packed(taking))]
-
-
-def _member(layout: Layout, ground: Ground, owner: int | None, equations: Equations) -> Member:
-    formulas = equations.formulas(layout, ground)
-    touched = dict.fromkeys(index for formula in formulas for index in formula.touched)
-    own = equations.determines(layout)
-    if own is None:
-        return Member(owner, equations, formulas, list(touched), [])
-    return Member(owner, equations, formulas, [i for i in touched if i in own], [i for i in touched if i not in own])
-
-
-@dataclass
-class _Part:
-    """Equations that share unknowns, before small parts are put together."""
-
-    members: list[Member]
-    free: list[int]
-
-    @property
-    def takes(self) -> bool:
-        """Whether it depends on unknowns that others give."""
-        return any(member.given for member in self.members)
+    return (*_packed(whole), *_packed(taking))
 
 
 def _packed(parts: Iterable[_Part]) -> Iterable[_Part]:

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
+from alignment.blocks import Structure
 from alignment.errors import UnknownQuantityError
 from alignment.quantities import QUANTITIES
-from alignment.solve import Estimate, Solution, Suspect
+from alignment.solve import Estimate, Readout, Solution, Suspect
 from alignment.state import Layout
 from alignment.vehicle import SIDES, Vehicle, default_datum, side_sign
 from alignment.verdict import Rule, judge
@@ -103,6 +105,16 @@ def _vehicle_results(layout: Layout) -> Iterable[Result]:
             yield Result(f"{quantity}/{front}-{rear}", quantity, difference)
 
 
+@lru_cache(maxsize=256)
+def _readout(structure: Structure) -> tuple[tuple[str, ...], Readout]:
+    """Paths of all results of a structure, and how to read them off a solution."""
+    wanted = results_of(structure.layout)
+    combinations = [result.combination for result in wanted.values()]
+    lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
+    return tuple(wanted), Readout(structure, combinations, lengths)
+
+
+@lru_cache(maxsize=256)
 def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
@@ -124,10 +136,8 @@ class PhaseResults:
     @classmethod
     def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
         """Results and verdicts of a solved phase."""
-        wanted = results_of(solution.layout)
-        combinations = [result.combination for result in wanted.values()]
-        lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
-        estimates = dict(zip(wanted, solution.estimates(combinations, lengths), strict=True))
+        paths, readout = _readout(solution.structure)
+        estimates = dict(zip(paths, readout.of(solution), strict=True))
         verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
         return cls(solution, estimates, verdicts, tuple(solution.suspects()))
 

@@ -16,9 +16,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from alignment.adjusted import Adjusted, Source, within
-from alignment.blocks import split
+from alignment.adjusted import Adjusted, Source
+from alignment.blocks import Structure, structure_of, within
 from alignment.chisquare import survival
 from alignment.formula import Array
 from alignment.readings.base import Reading
@@ -73,7 +74,7 @@ class _Doubt:
 
     @property
     def residual(self) -> float:
-        return float(self.solved.residuals[self.row] * self.solved.block.u[self.row])
+        return float(self.solved.residuals[self.row] * self.solved.u[self.row])
 
 
 class Solution:
@@ -83,21 +84,35 @@ class Solution:
     directions that nothing determines.
     """
 
-    def __init__(self, layout: Layout, ground: Ground, readings: Sequence[Reading]) -> None:
-        self.layout = layout
-        self.ground = ground
+    def __init__(self, structure: Structure, readings: Sequence[Reading]) -> None:
+        self.structure = structure
         self.readings = readings
-        self.x = np.zeros(len(layout.names))
+        self.x = np.zeros(len(structure.layout.names))
         self._solved: list[Adjusted] = []
-        self._sources: list[Source] = []
-        for block in split(layout, ground, readings):
-            solved = Adjusted(block, self.x[block.given].tolist())
-            self.x[solved.columns] = solved.y
-            for assumed in solved.assumed:
+        self.sources: list[Source] = []
+        values, u = structure.observed(readings)
+        for number, block in enumerate(structure.blocks):
+            for assumed in block.assumed:
                 self.x[assumed.index] = assumed.value
-            carried = [solved.carried(source) for source in self._sources] if block.given else self._sources
+            solved = Adjusted(block, values, u, self.x[block.given].tolist())
+            self.x[block.free] = solved.y
+            if block.given:
+                self.sources = [solved.carried(number, s, self._columns(s)) for s in self.sources]
             self._solved.append(solved)
-            self._sources = [*carried, *solved.own_sources()]
+            self.sources += solved.own_sources(number)
+
+    def _columns(self, source: Source) -> list[int]:
+        return [column for number in source.blocks for column in self.structure.blocks[number].free]
+
+    @property
+    def layout(self) -> Layout:
+        """The names of the unknowns."""
+        return self.structure.layout
+
+    @property
+    def ground(self) -> Ground:
+        """What the vehicle stands on."""
+        return self.structure.ground
 
     @property
     def state(self) -> State:
@@ -107,7 +122,7 @@ class Solution:
     @property
     def rank(self) -> int:
         """How many independent directions the rows determine."""
-        return sum(int(solved.directions.shape[1]) for solved in self._solved)
+        return sum(int(block.directions.shape[1]) for block in self.structure.blocks)
 
     @property
     def redundancy(self) -> int:
@@ -124,53 +139,9 @@ class Solution:
         """The global test at 99.9 %; true where there is nothing to check."""
         return self.redundancy <= 0 or survival(self.chi_square, self.redundancy) >= CONSISTENT_AT
 
-    def estimates(self, combinations: Sequence[Mapping[int, float]], lengths: Sequence[bool]) -> list[Estimate | None]:
-        """Linear combinations of unknowns as values with their uncertainties, in mm where ``lengths`` says so, or degrees.
-
-        None where the readings do not determine one, or no better than the contract's limit. An empty combination is
-        zero by definition.
-        """
-        parts: dict[int, list[tuple[int, float]]] = {}
-        for number, combination in enumerate(combinations):
-            for index, factor in combination.items():
-                parts.setdefault(index, []).append((number, factor))
-        known = self._determined(parts, len(combinations))
-        variance = np.zeros(len(combinations))
-        for source in self._sources:
-            rows, matrix = _gather(parts, source.columns)
-            if len(rows):
-                moved = matrix @ source.factors
-                variance[rows] += np.einsum("ij,ij->i", moved, moved)
-        values = np.zeros(len(combinations))
-        for index, uses in parts.items():
-            for number, factor in uses:
-                values[number] += factor * self.x[index]
-        found: list[Estimate | None] = []
-        sizes = np.sqrt(variance).tolist()
-        for value, u, length, fine in zip(values.tolist(), sizes, lengths, known, strict=True):
-            unit, limit = (1.0, UNDETERMINED_MM) if length else (DEG, UNDETERMINED_DEG)
-            found.append(Estimate(unit * value, unit * u) if fine and unit * u <= limit else None)
-        return found
-
-    def _determined(self, parts: Mapping[int, list[tuple[int, float]]], count: int) -> list[bool]:
-        """Which of so many combinations lie within what the rows determine."""
-        known = np.ones(count, dtype=bool)
-        seen: set[int] = set()
-        for solved in self._solved:
-            seen.update(solved.columns)
-            if solved.directions.shape[0] == solved.directions.shape[1]:
-                continue
-            rows, matrix = _gather(parts, solved.columns)
-            if len(rows):
-                known[rows] &= within(matrix * solved.scale, solved.directions)
-        for index, uses in parts.items():
-            if index not in seen:
-                known[[number for number, _ in uses]] = False
-        return [bool(fine) for fine in known]
-
     def estimate(self, combination: Mapping[int, float], *, length: bool) -> Estimate | None:
-        """One linear combination of unknowns, as ``estimates`` gives it."""
-        return self.estimates([combination], [length])[0]
+        """One linear combination of unknowns, as ``Readout`` gives many."""
+        return Readout(self.structure, [combination], [length]).of(self)[0]
 
     def unknown(self, name: str) -> Estimate | None:
         """One unknown by its name. **Raises** KeyError where the layout has none such."""
@@ -220,14 +191,66 @@ def _alike(doubt: _Doubt, others: Sequence[_Doubt]) -> list[int]:
     ]
 
 
-def _gather(parts: Mapping[int, list[tuple[int, float]]], columns: Sequence[int]) -> tuple[list[int], Array]:
-    """The combinations that use some of the columns: their numbers (k,), and their factors (k, len(columns))."""
-    uses = [(number, local, f) for local, column in enumerate(columns) for number, f in parts.get(column, ())]
-    place = {number: row for row, number in enumerate(dict.fromkeys(number for number, _, _ in uses))}
-    matrix = np.zeros((len(place), len(columns)))
-    for number, local, factor in uses:
-        matrix[place[number], local] += factor
-    return list(place), matrix
+class Readout:
+    """Linear combinations of a structure's unknowns, to be read off any solution of it.
+
+    ``lengths`` says which come in millimetres, the others in degrees. An empty combination is zero by definition.
+    """
+
+    def __init__(
+        self, structure: Structure, combinations: Sequence[Mapping[int, float]], lengths: Sequence[bool]
+    ) -> None:
+        self._structure = structure
+        self._unit = np.where(np.array(lengths, dtype=bool), 1.0, DEG)
+        self._limit = np.where(np.array(lengths, dtype=bool), UNDETERMINED_MM, UNDETERMINED_DEG)
+        self._parts: dict[int, list[tuple[int, float]]] = {}
+        for number, combination in enumerate(combinations):
+            for index, factor in combination.items():
+                self._parts.setdefault(index, []).append((number, factor))
+        self._uses = [(number, index, f) for index, uses in self._parts.items() for number, f in uses]
+        self._gathered: dict[tuple[int, ...], tuple[list[int], Array]] = {}
+        self._known = self._determined()
+
+    def _gather(self, blocks: tuple[int, ...]) -> tuple[list[int], Array]:
+        """The combinations that use free unknowns of some blocks: their numbers (k,), and their factors (k, n)."""
+        if blocks not in self._gathered:
+            columns = [column for number in blocks for column in self._structure.blocks[number].free]
+            uses = [(number, local, f) for local, c in enumerate(columns) for number, f in self._parts.get(c, ())]
+            place = {number: row for row, number in enumerate(dict.fromkeys(number for number, _, _ in uses))}
+            matrix = np.zeros((len(place), len(columns)))
+            for number, local, factor in uses:
+                matrix[place[number], local] += factor
+            self._gathered[blocks] = list(place), matrix
+        return self._gathered[blocks]
+
+    def _determined(self) -> NDArray[np.bool_]:
+        """Which of the combinations lie within what the rows determine (equation 2)."""
+        known = np.ones(len(self._unit), dtype=bool)
+        seen: set[int] = set()
+        for number, block in enumerate(self._structure.blocks):
+            seen.update(block.free)
+            rows, matrix = self._gather((number,)) if not block.whole else ([], None)
+            if matrix is not None and rows:
+                known[rows] &= within(matrix * block.scale, block.directions)
+        for index, uses in self._parts.items():
+            if index not in seen:
+                known[[number for number, _ in uses]] = False
+        return known
+
+    def of(self, solution: Solution) -> list[Estimate | None]:
+        """The combinations' values and uncertainties, None where not determined or worse than the contract's limit."""
+        variance, values = np.zeros(len(self._unit)), np.zeros(len(self._unit))
+        for source in solution.sources:
+            rows, matrix = self._gather(source.blocks)
+            if rows:
+                moved = matrix @ source.factors
+                variance[rows] += np.einsum("ij,ij->i", moved, moved)
+        for number, index, factor in self._uses:
+            values[number] += factor * solution.x[index]
+        u = self._unit * np.sqrt(variance)
+        fine = self._known & (u <= self._limit)
+        rows_ = zip((self._unit * values).tolist(), u.tolist(), fine.tolist(), strict=True)
+        return [Estimate(value, size) if known else None for value, size, known in rows_]
 
 
 def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Solution:
@@ -235,8 +258,5 @@ def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Soluti
 
     Readings may be none or few: what they do not determine stays undetermined, and is never an error.
     """
-    layout = Layout(vehicle, datum)
-    for reading in readings:
-        reading.declare(layout)
     ground = next((r.tilt() for r in readings if isinstance(r, GroundTilt)), LEVEL)
-    return Solution(layout, ground, readings)
+    return Solution(structure_of(vehicle, datum, ground, readings), readings)

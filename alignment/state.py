@@ -28,7 +28,7 @@ class Ground:
 LEVEL = Ground()
 
 
-@dataclass
+@dataclass(eq=False)
 class Layout:
     """Which unknowns a vehicle and its readings have, and where each stands in the vector.
 

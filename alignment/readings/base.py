@@ -100,6 +100,14 @@ class Reading(ABC):
         """Standard uncertainty of each number read, in the reading's unit."""
         return self.u_mm if self.unit == "mm" else self.u_deg
 
+    def structure(self) -> tuple[object, ...]:
+        """All that its formulas depend on, besides vehicle, datum and ground: readings that differ only in what was
+        read have the same.
+        """
+        data = self.data
+        given = ((f.name, None if f.measured else data[f.name]) for f in self.FIELDS if f.name in data)
+        return self.KIND, self.axle, *given
+
     def number(self, name: str) -> float:
         """The value of a field."""
         return float(self.data[name])

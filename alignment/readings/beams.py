@@ -7,7 +7,7 @@ from typing import Any
 
 from alignment.formula import Formula
 from alignment.readings.base import SQRT2, Field, Observed, PairReading
-from alignment.state import DEG, Ground, Layout
+from alignment.state import Ground, Layout
 
 
 class OutboardPair(PairReading):

@@ -67,6 +67,9 @@ class Runout(Reading):
         Field("toe_deg", "angle", required=False, measured=True),
     )
 
+    def structure(self) -> tuple[object, ...]:
+        return self.KIND, self.axle, self.side, *((name, roll) for name, roll, _ in self._numbers())
+
     def declare(self, layout: Layout) -> None:
         layout.clamp(self.axle, self.side)
 

@@ -42,9 +42,6 @@ class Sai(Caster):
     TITLE = "steering axis inclination"
 
 
-Heading = tuple[float, tuple[Vector, ...]]
-
-
 class _Wheel:
     """One wheel at rest, turned rigidly about its steering axis until its spin axis has a given level heading.
 
@@ -154,7 +151,7 @@ class Swing(Reading):
         )
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
-        shown = {}
+        shown: dict[str, Any] = {}
         for gauge, difference in zip(self._gauges, predicted, strict=True):
             mean = (self.number(f"{gauge}_out_deg") + self.number(f"{gauge}_in_deg")) / 2
             shown |= {f"{gauge}_out_deg": mean + difference / 2, f"{gauge}_in_deg": mean - difference / 2}

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import chi2
 
-from alignment.blocks import split
+from alignment.blocks import Structure
 from alignment.chisquare import survival
 from alignment.procedure.kit import kit
 from alignment.readings import KINDS
@@ -82,9 +82,9 @@ class Blocks(unittest.TestCase):
         train = Vehicle(axles, thrust_axle=1)
         square = [reading("setback_scales", n, left_mm=n, right_mm=0, square_to="datum") for n in range(1, 81)]
         linked = [reading("outboard_pair", 5, ahead_mm=-1000, on=6, left_mm=10, right_mm=14)]
-        blocks = split(Layout(train, FRAME), LEVEL, [*square, *linked])
+        blocks = Structure(Layout(train, FRAME), LEVEL, [*square, *linked]).blocks
         self.assertGreater(len(blocks), 2)
-        columns = [column for block in blocks for column in block.columns]
+        columns = [column for block in blocks for column in block.free]
         self.assertEqual(len(columns), len(set(columns)))
         whole = solve(train, FRAME, [*square, *linked])
         self.assertEqual((whole.rank, whole.redundancy), (2 * 80 + 1, 0))

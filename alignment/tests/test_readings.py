@@ -51,7 +51,9 @@ def sample(kind: str):
 def some_state(item, ground: Ground, scale: float = 1.0) -> State:
     layout = Layout(VAN, default_datum(VAN))
     item.declare(layout)
-    values = [scale * (3.0 + i % 5 if length else (0.3 + 0.2 * (i % 7)) / DEG) for i, length in enumerate(layout.lengths)]
+    values = [
+        scale * (3.0 + i % 5 if length else (0.3 + 0.2 * (i % 7)) / DEG) for i, length in enumerate(layout.lengths)
+    ]
     return State(layout, values, ground)
 
 
@@ -96,7 +98,9 @@ class EveryKind(unittest.TestCase):
                             moved.x[index] += sign * step
                             ends.append(item.predict(moved)[row].value)
                         with self.subTest(kind=kind, row=row, unknown=state.layout.names[index]):
-                            self.assertAlmostEqual(slope, (ends[0] - ends[1]) / (2 * step), delta=1e-6 * (1 + abs(slope)))
+                            self.assertAlmostEqual(
+                                slope, (ends[0] - ends[1]) / (2 * step), delta=1e-6 * (1 + abs(slope))
+                            )
 
     def test_what_is_shown_is_what_is_predicted(self):
         for kind in SAMPLES:
@@ -296,7 +300,7 @@ class ThreeDimensions(unittest.TestCase):
             self.assertAlmostEqual(found.unknown("axles/2/setback_mm").value, 4, places=9)
             self.assertAlmostEqual(found.unknown("axles/2/offset_mm").value, 6, places=9)
             self.assertAlmostEqual(found.unknown(f"axles/2/{side}/camber_deg").value, -1.2, places=9)
-            toe = found.estimate(dict((i, f) for f, i in found.layout.toe(2, side)), length=False)
+            toe = found.estimate({i: f for f, i in found.layout.toe(2, side)}, length=False)
             self.assertAlmostEqual(toe.value, 0.4, places=9)
 
     def test_a_trailer_is_measured_against_its_king_pin(self):
@@ -340,7 +344,9 @@ class Facts(unittest.TestCase):
         # Inches: right 5 7/8 far and 5 1/2 near, left 4 3/8 far and 4 1/2 near: a quarter inch to the right.
         inch, spacing = 25.4, 3000.0
         near = reading("outboard_pair", 2, ahead_mm=500, on="frame", left_mm=4.5 * inch, right_mm=5.5 * inch)
-        far = reading("outboard_pair", 2, ahead_mm=500 + spacing, on="frame", left_mm=4.375 * inch, right_mm=5.875 * inch)
+        far = reading(
+            "outboard_pair", 2, ahead_mm=500 + spacing, on="frame", left_mm=4.375 * inch, right_mm=5.875 * inch
+        )
         bearing = solved(near, far, vehicle=TRUCK, datum=FRAME).unknown("axles/2/bearing_deg").value
         self.assertAlmostEqual(spacing * math.tan(bearing / DEG), 0.25 * inch, delta=1e-3)
 
