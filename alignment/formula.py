@@ -56,14 +56,14 @@ class Formula:
         return self
 
     def tan(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
-        """Add a tangent, ``factor · tan(Σ a·x)``: the argument given as pairs ``(a, index)``."""
+        """Add a tangent of a sum: ``factor`` times it, its argument given as pairs ``(a, index)``."""
         kept = self._kept(argument)
         if kept:
             self.tangents.append((factor, kept))
         return self
 
     def sin(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
-        """Add a sine, ``factor · sin(Σ a·x)``: the argument given as pairs ``(a, index)``."""
+        """Add a sine of a sum: ``factor`` times it, its argument given as pairs ``(a, index)``."""
         kept = self._kept(argument)
         if kept:
             self.sines.append((factor, kept))

@@ -114,6 +114,12 @@ def _readout(structure: Structure) -> tuple[tuple[str, ...], Readout]:
     return tuple(wanted), Readout(structure, combinations, lengths)
 
 
+def undetermined(structure: Structure) -> tuple[str, ...]:
+    """Paths of the results that a structure's readings cannot tell, whatever they say."""
+    paths, readout = _readout(structure)
+    return tuple(path for path, known in zip(paths, readout.known.tolist(), strict=True) if not known)
+
+
 @lru_cache(maxsize=256)
 def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""

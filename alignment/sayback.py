@@ -21,6 +21,12 @@ def axle_name(vehicle: Vehicle, number: int) -> str:
     return f"axle {number}"
 
 
+def the_axle(vehicle: Vehicle, number: int) -> str:
+    """An axle within a sentence: "the rear", "axle 3"."""
+    name = axle_name(vehicle, number)
+    return name if name.startswith("axle") else f"the {name}"
+
+
 def axle_title(vehicle: Vehicle, number: int) -> str:
     """An axle's name as a heading: "Front axle", "Axle 3"."""
     name = axle_name(vehicle, number).capitalize()

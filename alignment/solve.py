@@ -195,6 +195,7 @@ class Readout:
     """Linear combinations of a structure's unknowns, to be read off any solution of it.
 
     ``lengths`` says which come in millimetres, the others in degrees. An empty combination is zero by definition.
+    ``known`` says which lie within what the rows determine.
     """
 
     def __init__(
@@ -209,7 +210,7 @@ class Readout:
                 self._parts.setdefault(index, []).append((number, factor))
         self._uses = [(number, index, f) for index, uses in self._parts.items() for number, f in uses]
         self._gathered: dict[tuple[int, ...], tuple[list[int], Array]] = {}
-        self._known = self._determined()
+        self.known = self._determined()
 
     def _gather(self, blocks: tuple[int, ...]) -> tuple[list[int], Array]:
         """The combinations that use free unknowns of some blocks: their numbers (k,), and their factors (k, n)."""
@@ -248,7 +249,7 @@ class Readout:
         for number, index, factor in self._uses:
             values[number] += factor * solution.x[index]
         u = self._unit * np.sqrt(variance)
-        fine = self._known & (u <= self._limit)
+        fine = self.known & (u <= self._limit)
         rows_ = zip((self._unit * values).tolist(), u.tolist(), fine.tolist(), strict=True)
         return [Estimate(value, size) if known else None for value, size, known in rows_]
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.see import depends_on
-from alignment.procedure.kit import Station
+from alignment.procedure.placing import Station
 from alignment.readings import KINDS, Reading
 from alignment.runout import ClampError, judge_clamp
 from alignment.vehicle import Datum, Vehicle

@@ -7,13 +7,16 @@ from collections.abc import Mapping
 from typing import Any
 
 from alignment.adjust.see import WheelTurn, showing
-from alignment.procedure.kit import Station
-from alignment.readings import KINDS
-from alignment.state import LEVEL, Ground, Layout, State
+from alignment.procedure.placing import Station
+from alignment.readings import KINDS, Reading
+from alignment.state import DEG, LEVEL, Ground, Layout, State
 from alignment.vehicle import Datum, Vehicle
 
-_MID_SCALE = {"outboard_pair": 40.0, "setback_scales": 30.0}
-"""Where an untouched pair of scales reads, mm: the free mean of the kinds that have one."""
+_AT_REST: dict[str, float] = {"outboard_pair": 40.0, "mirror_pair": 60.0, "setback_scales": 30.0, "tape_toe": 1500.0,
+                              "hub_square": 600.0, "frame_side": 400.0, "turn": 20.0}  # fmt: skip
+"""Where the scales of a kind read on a perfect vehicle, in their own unit: what the rows leave free."""
+_HANGS_ON_THE_CLAMP = ("camber",)
+"""Kinds whose gauge hangs on the clamp, with whatever is left of the clamp's error."""
 
 
 class World:
@@ -25,32 +28,30 @@ class World:
         self.truth = dict(truth)
         self.ground = ground
 
-    def state_for(self, kind: str, data: Mapping[str, Any]) -> State:
+    def state_for(self, reading: Reading) -> State:
         """The true state over the unknowns of one reading."""
         layout = Layout(self.vehicle, self.datum)
-        KINDS[kind](data).declare(layout)
+        reading.declare(layout)
         known = {name: value for name, value in self.truth.items() if layout.find(name) is not None}
-        bases = {name: _MID_SCALE["outboard_pair"] for name in layout.names if name.endswith("base_mm")}
+        bases = {name: _AT_REST["outboard_pair"] for name in layout.names if name.endswith("base_mm")}
         return State.from_values(layout, {**bases, **known}.items(), self.ground)
 
-    def read(self, station: Station, rng: random.Random | None = None) -> dict[str, float]:
+    def shown(self, station: Station) -> Reading:
+        """The reading at a station as its scales stand, without error."""
+        kind = station.reading["kind"]
+        at_rest = station.blank()
+        values = {path: _AT_REST.get(kind, value) if isinstance(value, float) else value
+                  for path, value in values_at(station, at_rest.data).items()}  # fmt: skip
+        blank = type(at_rest)({**at_rest.data, **(station.with_values(values) or {})})
+        if kind in _HANGS_ON_THE_CLAMP:
+            blank = type(blank)({**blank.data, "clamp": "raw"})
+        return type(blank)({**blank.data, **showing(self.state_for(blank), blank)})
+
+    def read(self, station: Station, rng: random.Random | None = None) -> dict[str, Any]:
         """What a person reads at a station, by field path; with ``rng`` a normal error of the station's own ``u``."""
-        template = dict(station.reading)
-        if template["kind"] == "runout":
-            template["positions"] = [{**position, "camber_deg": 0.0} for position in template["positions"]]
-        else:
-            template |= dict.fromkeys(station.fields, _MID_SCALE.get(template["kind"], 0.0))
-        if template["kind"] == "camber":
-            template["clamp"] = "raw"  # the gauge hangs on the clamp, whatever is left of the clamp's error
-        template.setdefault("phase", "before")
-        reading = KINDS[template["kind"]](template)
-        shown = showing(self.state_for(template["kind"], template), reading)
-        if "positions" in shown:
-            values = [position["camber_deg"] for position in shown["positions"]]
-        else:
-            values = [shown[path] for path in station.fields]
-        error = rng.gauss if rng is not None else lambda *_: 0.0
-        return {path: value + error(0.0, reading.u) for path, value in zip(station.fields, values, strict=True)}
+        reading = self.shown(station)
+        values = values_at(station, reading.data)
+        return values if rng is None else {path: _blurred(reading, v, rng) for path, v in values.items()}
 
     def turn(self, axle: int, side: str, change_deg: float) -> None:
         """Turn one wheel's toe by an angle, as an adjuster does."""
@@ -63,3 +64,31 @@ class World:
         """Turn a clamp's knobs until next to nothing is left."""
         at = f"axles/{axle}/{side}/clamp"
         self.truth |= {f"{at}/cosine_deg": left_over_deg, f"{at}/sine_deg": -left_over_deg / 2}
+
+
+def values_at(station: Station, data: Mapping[str, Any]) -> dict[str, Any]:
+    """The numbers of a complete reading by the station's field paths."""
+    if "positions" not in data:
+        return {path: data[path] for path in station.fields}
+    numbers = [
+        position[name] for position in data["positions"] for name in ("camber_deg", "toe_deg") if name in position
+    ]
+    return dict(zip(station.fields, numbers, strict=True))
+
+
+def _blurred(reading: Reading, value: float | list[float], rng: random.Random) -> float | list[float]:
+    """A number with a normal error; a camera's centre with one in each part, its axis turned by two."""
+    if not isinstance(value, list):
+        return value + rng.gauss(0.0, reading.u)
+    if reading.data.get("axis") is not value:
+        return [part + rng.gauss(0.0, reading.u_mm) for part in value]
+    along, left, up = value
+    # The axis lies within a few degrees of y: small turns move its other parts by their own size.
+    turned = [abs(left) * rng.gauss(0.0, reading.u_deg / DEG) for _ in range(2)]
+    return [along + turned[0], left, up + turned[1]]
+
+
+def made(station: Station, values: Mapping[str, Any], phase: str) -> Reading | None:
+    """The reading that the numbers of a station make, None while one is missing."""
+    data = station.with_values(values)
+    return None if data is None else KINDS[data["kind"]]({"phase": phase, **data})

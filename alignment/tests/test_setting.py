@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from alignment.adjust.rods import TieRod, moves_for, target_for
 from alignment.adjust.see import depends_on, must_show, state_after
 from alignment.procedure.checklist import questions
-from alignment.procedure.kit import kit, stops
+from alignment.procedure.kit import kit
 from alignment.procedure.session import clamps, readings, still_valid
 from alignment.procedure.stages import Facts, gates
+from alignment.procedure.walk import stops
 from alignment.readings import KINDS
 from alignment.simulate.world import World
 from alignment.solve import solve

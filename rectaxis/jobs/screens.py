@@ -9,8 +9,9 @@ from typing import Any
 from alignment.adjust.advice import AxleAdvice
 from alignment.procedure.cautions import CAUTIONS
 from alignment.procedure.checklist import Question
-from alignment.procedure.kit import Setup, Station, Stop, say_stop, stops
+from alignment.procedure.placing import Setup, Station
 from alignment.procedure.stages import STAGES
+from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicion
 from alignment.runout import ClampError

@@ -20,7 +20,7 @@ from alignment.jobfile import FORMAT, VERSION, parse, solve_phase
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure import session
 from alignment.procedure.checklist import Question, questions
-from alignment.procedure.kit import Setup, Station
+from alignment.procedure.placing import Setup, Station
 from alignment.procedure.stages import Facts, Gate, gates
 from alignment.results import PhaseResults
 from alignment.runout import ClampError

@@ -3,7 +3,9 @@
 import unittest
 from itertools import pairwise
 
-from alignment.procedure.kit import Station, Stop, kit, say_stop, stops
+from alignment.procedure.kit import kit
+from alignment.procedure.placing import Station
+from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.results import PhaseResults
 from alignment.runout import judge_clamp
 from alignment.solve import Solution, solve

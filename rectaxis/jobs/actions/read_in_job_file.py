@@ -12,8 +12,8 @@ from uuid6 import uuid7
 
 from alignment.errors import Fault, JobFileError
 from alignment.jobfile import parse, read_document
-from alignment.procedure.kit import Station
 from alignment.procedure.kit import kit as core_kit
+from alignment.procedure.placing import Station
 from alignment.readings import KINDS
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.models import Entry, Job

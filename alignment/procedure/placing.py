@@ -1,0 +1,241 @@
+"""A kit's data placed on a vehicle: which axle carries the heads, which the flags, and what is read there.
+
+A set-up of a kit's file names axles by words (``first``, ``last``, ``each``, ``each but first``, ``each fixed``,
+``each steered``, ``thrust``); here they become numbers, one set-up for each. A template of a reading becomes one
+station, or one for each side, or for each place of a scale along the frame.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.readings import KINDS, Reading
+from alignment.sayback import the_axle
+from alignment.vehicle import SIDES, Axle, Vehicle
+
+_SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
+    "first": lambda vehicle: [vehicle.axles[0]],
+    "last": lambda vehicle: [vehicle.axles[-1]],
+    "each": lambda vehicle: list(vehicle.axles),
+    "each but first": lambda vehicle: list(vehicle.axles[1:]),
+    "each fixed": lambda vehicle: [axle for axle in vehicle.axles if not axle.steers],
+    "each steered": lambda vehicle: [axle for axle in vehicle.axles if axle.steers],
+    "thrust": lambda vehicle: [vehicle.axle(vehicle.thrust_axle or len(vehicle.axles))],
+}
+_OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount")
+"""Keys of a template that say how it is placed; the others are fields of the reading."""
+
+
+@dataclass(frozen=True)
+class Setup:
+    """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle)."""
+
+    number: int
+    title: str
+    heads: int
+    flags: int | None
+    hang: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Station:
+    """A reading to take. ``fields`` are paths within it of the numbers to read, in walking order.
+
+    Its ``slot`` is a name that stays the same for the life of a job: a typed number belongs to a slot.
+    """
+
+    slot: str
+    setup: int
+    stage: str
+    scale: str
+    least: float
+    most: float
+    reading: Mapping[str, Any]
+    fields: tuple[str, ...]
+
+    @property
+    def unit(self) -> str:
+        return KINDS[self.reading["kind"]].UNIT
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data, as a job keeps it."""
+        return dict(vars(self)) | {"reading": dict(self.reading), "fields": list(self.fields)}
+
+    @classmethod
+    def from_dict(cls, data: Mapping[str, Any]) -> Station:
+        """The station that ``as_dict`` gave."""
+        return cls(**{**data, "fields": tuple(data["fields"])})
+
+    def with_values(self, values: Mapping[str, Any]) -> dict[str, Any] | None:
+        """The reading with its open fields filled, or None while one of them is missing.
+
+        ``values`` are by field path. A runout counts as soon as one of its positions is there.
+        """
+        if "positions" in self.reading:
+            return self._with_positions(values)
+        if any(path not in values for path in self.fields):
+            return None
+        return {**self.reading, **{path: values[path] for path in self.fields}}
+
+    def _with_positions(self, values: Mapping[str, float]) -> dict[str, Any] | None:
+        positions = []
+        for position in self.reading["positions"]:
+            names = {f"{_PATHS[name]}_{position['roll_deg']:g}": name for name in _PATHS}
+            wanted = [path for path in self.fields if path in names]
+            if all(path in values for path in wanted):
+                positions.append({**position, **{names[path]: values[path] for path in wanted}})
+        return {**self.reading, "positions": positions} if positions else None
+
+    def blank(self, phase: str = "before") -> Reading:
+        """The reading with its scales at rest: what stands there before anybody has looked."""
+        kind = KINDS[self.reading["kind"]]
+        rest = {field.name: [0.0, 1.0, 0.0] if field.what == "vector" else 0.0 for field in kind.FIELDS}
+        values = {path: rest.get(path, 0.0) for path in self.fields}
+        return kind({"phase": phase, **(self.with_values(values) or {})})
+
+
+_PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
+"""How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, ``toe_90``."""
+
+
+def spread(entry: float | Mapping[str, float], distance_mm: float) -> float:
+    """Standard uncertainty of a number read ``distance_mm`` from the tool that makes it, in the reading's unit.
+
+    ``entry`` is the number itself, or its parts: ``reading`` (the resolution of the scale), ``setup`` (hanging and
+    levelling the tool) and ``per_metre`` (the beam's direction and width), which add as squares (JCGM 100, from memory).
+    """
+    if not isinstance(entry, Mapping):
+        return float(entry)
+    parts = (entry.get("reading", 0.0), entry.get("setup", 0.0), entry.get("per_metre", 0.0) * distance_mm / 1000)
+    return math.sqrt(sum(part * part for part in parts))
+
+
+class Placing:
+    """A kit's data on one vehicle. ``setups`` are the hangings in working order."""
+
+    def __init__(self, data: Mapping[str, Any], vehicle: Vehicle) -> None:
+        self.data = data
+        self.vehicle = vehicle
+        self._placed = list(self._hangings())
+        self.setups = tuple(
+            Setup(number, self._say(entry["title"], heads, flags), heads.number, flags.number if flags else None,
+                  tuple(self._say(line, heads, flags) for line in entry["hang"]))
+            for number, (entry, heads, flags) in enumerate(self._placed, start=1)
+        )  # fmt: skip
+
+    def _hangings(self) -> Iterator[tuple[Mapping[str, Any], Axle, Axle | None]]:
+        """Each set-up of the file with each pair of axles that it can stand on; never flags on the heads' own axle."""
+        kind = "vehicle" if self.vehicle.kingpin_mm is None else "trailer"
+        for entry in self.data["setups"]:
+            if entry.get("for", kind) != kind:
+                continue
+            for heads in _SELECTIONS[entry["heads"]](self.vehicle):
+                if "flags" not in entry:
+                    yield entry, heads, None
+                    continue
+                for flags in _SELECTIONS[entry["flags"]](self.vehicle):
+                    if flags.number != heads.number:
+                        yield entry, heads, flags
+
+    def _say(self, text: str, heads: Axle, flags: Axle | None) -> str:
+        words = {"heads": the_axle(self.vehicle, heads.number)}
+        return text.format(**words, flags=the_axle(self.vehicle, (flags or heads).number))
+
+    def stations(self) -> Iterator[Station]:
+        """Every reading on this vehicle, in the order of the work. A slot that two set-ups share is read once."""
+        seen: set[str] = set()
+        for station in (*self._runout(), *self._read()):
+            if station.slot not in seen:
+                seen.add(station.slot)
+                yield station
+
+    def _runout(self) -> Iterator[Station]:
+        method = self.data.get("runout")
+        if method is None:
+            return
+        numbers = ("camber_deg", "toe_deg") if method.get("toe") else ("camber_deg",)
+        paths = tuple(f"{_PATHS[name]}_{roll:g}" for roll in method["rolls_deg"] for name in numbers)
+        for _, heads, _ in self._placed:
+            for side in SIDES:
+                positions = [{"roll_deg": roll} for roll in method["rolls_deg"]]
+                reading = {"kind": "runout", "axle": heads.number, "side": side, "positions": positions}
+                yield self._station(0, "roll", reading, paths, 0.0)
+
+    def _read(self) -> Iterator[Station]:
+        for setup, (entry, heads, flags) in zip(self.setups, self._placed, strict=True):
+            for template in entry["readings"]:
+                for reading, tag, reach in self._readings(template, heads, flags):
+                    yield self._station(
+                        setup.number, template.get("stage", "read"), reading, _measured(template), reach, tag
+                    )
+
+    def _readings(
+        self, template: Mapping[str, Any], heads: Axle, flags: Axle | None
+    ) -> Iterator[tuple[dict[str, Any], str, float]]:
+        """The readings of one template, each with its tag and the length of its beam in mm."""
+        axle = flags if template.get("at") == "flags" and flags is not None else heads
+        where = template.get("where", "any")
+        if where != "any" and axle.steers != (where == "steered"):
+            return
+        fields = {key: value for key, value in template.items() if key not in _OWN_WORDS}
+        reading: dict[str, Any] = {"kind": template["kind"], "axle": axle.number, **fields}
+        if "mount" in template:
+            reading["mount"] = template["mount"].format(heads=heads.number)
+        match template["kind"]:
+            case "outboard_pair":
+                yield from self._pairs(reading, template, heads, flags)
+            case "mirror_pair":
+                distance = axle.position_mm - heads.position_mm
+                yield {**reading, "from_axle": heads.number, "distance_mm": distance}, "", 2 * abs(distance)
+            case kind if any(field.what == "side" for field in KINDS[kind].FIELDS):
+                for side in SIDES:
+                    yield {**reading, "side": side}, "", 0.0
+            case _:
+                yield reading, "", axle.track_mm
+
+    def _pairs(
+        self, reading: dict[str, Any], template: Mapping[str, Any], heads: Axle, flags: Axle | None
+    ) -> Iterator[tuple[dict[str, Any], str, float]]:
+        """Pairs of scales on another axle, about the king pin, or at places along the frame."""
+        if flags is not None and "on" not in template:
+            ahead = heads.position_mm - flags.position_mm
+            # On two axles there is one place for the flags; on more, each has its name and its own length.
+            several = len(self.vehicle.axles) > 2 and heads.number == 1  # noqa: PLR2004
+            place = f"on-{flags.number}" if several else ""
+            if "mount" in reading and several:
+                reading["mount"] += f", on axle {flags.number}"
+            yield {**reading, "ahead_mm": ahead, "on": flags.number}, place, abs(ahead)
+            return
+        if template["on"] == "kingpin":
+            if self.vehicle.kingpin_mm is not None:
+                ahead = heads.position_mm - self.vehicle.kingpin_mm
+                yield {**reading, "ahead_mm": ahead}, "kingpin", abs(ahead)
+            return
+        # The frame lies behind the first axle and ahead of the others, save on a trailer, where it lies ahead of all.
+        forward = heads.number > 1 or self.vehicle.kingpin_mm is not None
+        for place, along in zip(("near", "far"), template["along_mm"], strict=False):
+            yield {**reading, "ahead_mm": along if forward else -along}, place, along
+
+    def _station(
+        self, setup: int, stage: str, reading: dict[str, Any], fields: Sequence[str], reach_mm: float, tag: str = ""
+    ) -> Station:
+        kind = KINDS[reading["kind"]]
+        uncertainty, scale = self.data["u"][kind.KIND], self.data["scales"][kind.KIND]
+        named = dict.fromkeys(fields)
+        keys = kind.u_keys({**reading, **named})
+        u = {key: spread(uncertainty[key] if len(keys) > 1 else uncertainty, reach_mm) for key in keys}
+        where = "/".join(str(part) for part in (reading["axle"], reading.get("side", ""), tag) if part != "")
+        return Station(
+            slot=f"{kind.KIND}/{where}", setup=setup, stage=stage, scale=scale["title"], least=scale["least"],
+            most=scale["most"], reading={**reading, **u}, fields=tuple(fields),
+        )  # fmt: skip
+
+
+def _measured(template: Mapping[str, Any]) -> tuple[str, ...]:
+    """Names of the numbers to read: the required ones, and those optional ones that the kit reads."""
+    wanted = template.get("optional", ())
+    fields = KINDS[template["kind"]].FIELDS
+    return tuple(field.name for field in fields if field.measured and (field.required or field.name in wanted))

@@ -1,0 +1,56 @@
+"""Hidden truths: how a made-up vehicle really stands, drawn at random about what is usual. Invented, for demonstration
+and for tests of the method; no figure here is anybody's.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+
+from alignment.readings.steering import ASSUMED_SAI_DEG, ASSUMED_SAI_U_DEG
+from alignment.readings.tie import RigidTie
+from alignment.state import DEG
+from alignment.vehicle import SIDES, Axle, Datum, Vehicle
+
+_BEARING_DEG, _TOE_DEG, _OFFSET_MM, _SETBACK_MM = 0.15, 0.25, 4.0, 4.0
+_CAMBER_DEG, _CASTER_DEG, _CLAMP_DEG = 0.6, (4.0, 1.5), 0.25
+_FRAME_DEG, _FRAME_MM = 0.1, 4.0
+_TOE_OUT_DEG = (1.8, 0.3)
+"""Standard deviations, or a mean with one, of what a truth is drawn from."""
+
+
+def random_truth(vehicle: Vehicle, datum: Datum, rng: random.Random, *, exact_ties: bool = False) -> dict[str, float]:
+    """A truth by names of unknowns, degrees and millimetres, for every unknown that any kit might ask for.
+
+    Rigid axles are square to their wheels within the tie's own uncertainty, or exactly with ``exact_ties``.
+    """
+    truth: dict[str, float] = {}
+    if datum.kind == "axles":
+        truth |= {"frame/bearing_deg": rng.gauss(0, _FRAME_DEG), "frame/offset_mm": rng.gauss(0, _FRAME_MM)}
+    for axle in vehicle.axles:
+        tie = 0.0 if exact_ties else RigidTie.U_DEG
+        truth |= _axle(axle, rng, tie, on_datum=datum.passes_through(axle.number))
+    return truth
+
+
+def _axle(axle: Axle, rng: random.Random, tie_u: float, *, on_datum: bool) -> dict[str, float]:
+    at = f"axles/{axle.number}"
+    bearing = rng.gauss(0, _BEARING_DEG)
+    tie = bearing + rng.gauss(0, tie_u)
+    found = {
+        f"{at}/bearing_deg": bearing,
+        f"{at}/total_toe_deg": rng.gauss(0, _TOE_DEG),
+        f"{at}/setback_mm": axle.track_mm * math.tan(tie / DEG) if axle.rigid else rng.gauss(0, _SETBACK_MM),
+    }
+    if not on_datum:
+        found[f"{at}/offset_mm"] = rng.gauss(0, _OFFSET_MM)
+    for side in SIDES:
+        wheel = f"{at}/{side}"
+        found[f"{wheel}/camber_deg"] = rng.gauss(0, _CAMBER_DEG)
+        found |= {f"{wheel}/clamp/{part}_deg": rng.gauss(0, _CLAMP_DEG) for part in ("cosine", "sine")}
+        if axle.steers:
+            found[f"{wheel}/caster_deg"] = rng.gauss(*_CASTER_DEG)
+            # What the method assumes where it cannot see is what these vehicles are drawn from.
+            found[f"{wheel}/sai_deg"] = rng.gauss(ASSUMED_SAI_DEG, ASSUMED_SAI_U_DEG)
+            found[f"{at}/toe_out_{side}_turn_deg"] = rng.gauss(*_TOE_OUT_DEG)
+    return found
