@@ -81,13 +81,14 @@ class Station:
         return {**self.reading, **{path: values[path] for path in self.fields}}
 
     def _with_positions(self, values: Mapping[str, float]) -> dict[str, Any] | None:
-        positions = []
-        for position in self.reading["positions"]:
-            names = {f"{_PATHS[name]}_{position['roll_deg']:g}": name for name in _PATHS}
-            wanted = [path for path in self.fields if path in names]
-            if all(path in values for path in wanted):
-                positions.append({**position, **{names[path]: values[path] for path in wanted}})
-        return {**self.reading, "positions": positions} if positions else None
+        count = len(self.fields) // len(self.reading["positions"])
+        found = []
+        for number, position in enumerate(self.reading["positions"]):
+            paths = self.fields[number * count : (number + 1) * count]
+            if all(path in values for path in paths):
+                read = {name: values[path] for name, path in zip(_PATHS, paths, strict=False)}
+                found.append({**position, **read})
+        return {**self.reading, "positions": found} if found else None
 
     def blank(self, phase: str = "before") -> Reading:
         """The reading with its scales at rest: what stands there before anybody has looked."""
@@ -98,7 +99,7 @@ class Station:
 
 
 _PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
-"""How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, ``toe_90``."""
+"""How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, and ``toe_90`` after it."""
 
 
 def spread(entry: float | Mapping[str, float], distance_mm: float) -> float:

@@ -195,6 +195,8 @@ _HINTS = {
     "camber": "Read the gauge on the clamp. Plus when the top leans out, minus when it leans in.",
     "runout": "Read the gauge, roll the wheel forward as said, read again.",
 }
+DRAWN = frozenset(_HINTS)
+"""Kinds of reading that the drawing has a place for."""
 
 
 @dataclass

@@ -6,14 +6,16 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from alignment.procedure.kit import kit_codes
 from rectaxis.common.models import Record
+
+OFFERED = ("flag_lasers",)
+"""Kinds of kit that the screens have a place for; the core knows more."""
 
 
 def check_code(code: str) -> None:
-    """Raises ValidationError for a kind of kit that the core does not know."""
-    if code not in kit_codes():
-        raise ValidationError(f"Expected one of {', '.join(kit_codes())}, got {code}.")
+    """Raises ValidationError for a kind of kit that the screens do not show."""
+    if code not in OFFERED:
+        raise ValidationError(f"Expected one of {', '.join(OFFERED)}, got {code}.")
 
 
 class Kit(Record):

@@ -4,16 +4,16 @@ from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
-from alignment.procedure.kit import kit, kit_codes
+from alignment.procedure.kit import kit
 from rectaxis.kits.actions.add_kit import add_kit
-from rectaxis.kits.models import Kit
+from rectaxis.kits.models import OFFERED, Kit
 from rectaxis.people.access import demand, may_work
 
 
 class KitForm(forms.ModelForm):
     """A kit and its certificate."""
 
-    code = forms.ChoiceField(label="Kind", choices=lambda: [(code, kit(code).name) for code in kit_codes()])
+    code = forms.ChoiceField(label="Kind", choices=lambda: [(code, kit(code).name) for code in OFFERED])
     certified_until = forms.DateField(label="Certified until, as 2027-03-31", required=False)
 
     class Meta:

@@ -15,6 +15,7 @@ from alignment.jobfile import parse, read_document
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.placing import Station
 from alignment.readings import KINDS
+from rectaxis.drawing.plan import DRAWN
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.models import Entry, Job
 from rectaxis.people.access import demand, may_measure
@@ -34,6 +35,7 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
     if len(readings) > MOST_READINGS:
         message = f"a job here takes at most {MOST_READINGS} readings, this file has {len(readings):,}; divide it"
         raise JobFileError([Fault("/readings", message)])
+    _refuse_what_is_not_drawn(readings)
     layout = {"vehicle": document["vehicle"]} | ({"datum": document["datum"]} if "datum" in document else {})
     same = vehicle.layout["vehicle"] == document["vehicle"]
     extra = {key: value for key, value in vehicle.layout.items() if same and key not in layout}
@@ -51,6 +53,18 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
         for slot, value in entries.items()
     )
     return job
+
+
+def _refuse_what_is_not_drawn(readings: list[dict[str, Any]]) -> None:
+    """A reading without a place on the drawing could not be shown, and must not be dropped in silence."""
+    faults = [
+        Fault(f"/readings/{index}/kind", f"is {reading['kind']}, which these screens do not show yet; solve the file "
+              "with python -m alignment")
+        for index, reading in enumerate(readings)
+        if reading["kind"] not in DRAWN | {"ground"}
+    ]  # fmt: skip
+    if faults:
+        raise JobFileError(faults)
 
 
 def _setups(stations: list[Station]) -> list[dict[str, Any]]:
