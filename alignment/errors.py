@@ -44,6 +44,15 @@ class TypedValueError(AlignmentError, ValueError):
         super().__init__(f"Cannot read “{shown}”. Type {expected}.")
 
 
+class SpecificationError(AlignmentError, ValueError):
+    """A row of a specification cannot be used: ``field`` names what is wrong with it."""
+
+    def __init__(self, field: str, reason: str) -> None:
+        self.field = field
+        self.reason = reason
+        super().__init__(f"{field}: {reason}")
+
+
 class UnknownQuantityError(AlignmentError, KeyError):
     """A quantity was asked for that this vehicle does not have."""
 

@@ -16,8 +16,8 @@ from alignment.errors import UnknownQuantityError
 from alignment.quantities import QUANTITIES
 from alignment.solve import Estimate, Readout, Solution, Suspect
 from alignment.state import Layout
-from alignment.vehicle import SIDES, Vehicle, default_datum, side_sign
-from alignment.verdict import Rule, judge
+from alignment.vehicle import SIDES, Vehicle, axle_name, default_datum, side_sign
+from alignment.verdict import Rule, decide, judge
 
 FORMAT = "rectaxis-results"
 VERSION = 1
@@ -138,6 +138,7 @@ class PhaseResults:
     estimates: dict[str, Estimate | None]
     verdicts: tuple[dict[str, Any], ...]
     suspects: tuple[Suspect, ...]
+    rules: tuple[Rule, ...] = ()
 
     @classmethod
     def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
@@ -145,7 +146,12 @@ class PhaseResults:
         paths, readout = _readout(solution.structure)
         estimates = dict(zip(paths, readout.of(solution), strict=True))
         verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
-        return cls(solution, estimates, verdicts, tuple(solution.suspects()))
+        return cls(solution, estimates, verdicts, tuple(solution.suspects()), tuple(rules))
+
+    @property
+    def judged(self) -> dict[str, str]:
+        """Verdicts by the path of what they judge."""
+        return {rule.path: decide(self.estimates.get(rule.path), rule.minimum, rule.maximum) for rule in self.rules}
 
     def value(self, path: str) -> float | None:
         """The value at a path, None where undetermined. **Raises** UnknownQuantityError for no such path."""
@@ -174,6 +180,18 @@ class PhaseResults:
         }
 
 
+def say_path(vehicle: Vehicle, path: str) -> str:
+    """What a path stands for, within a sentence: "left front camber", "scrub of axles 2 and 3"."""
+    match path.split("/"):
+        case ["axles", number, quantity]:
+            return f"{axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
+        case ["axles", number, side, quantity]:
+            return f"{side} {axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
+        case [quantity, pair]:
+            return f"{QUANTITIES[quantity].label} of axles {pair.replace('-', ' and ')}"
+    return QUANTITIES[path].label
+
+
 def _place(answer: dict[str, Any], path: str, entry: dict[str, Any]) -> None:
     match path.split("/"):
         case ["axles", number, quantity]:
@@ -187,14 +205,19 @@ def _place(answer: dict[str, Any], path: str, entry: dict[str, Any]) -> None:
 
 
 def suspicion(solution: Solution, suspect: Suspect) -> str:
-    """What disagrees and what to read again, in a sentence."""
+    """What disagrees and what to read again, in a sentence; where another reading may as well be wrong, that too."""
     reading = solution.readings[suspect.reading]
-    amount = f"{abs(suspect.residual):.1f} mm" if reading.UNIT == "mm" else f"{abs(suspect.residual):.2f}°"
-    title = reading.title()
-    return (
-        f"The {title} disagree with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful reading "
-        "explains. Read them again and look for a beam that is blocked or a head that moved."
-        if reading.UNIT == "mm"
-        else f"The {title} disagrees with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful "
-        "reading explains. Read it again and look for a loose clamp or a gauge that is not seated."
+    millimetres = reading.unit == "mm"
+    amount = f"{abs(suspect.residual):.1f} mm" if millimetres else f"{abs(suspect.residual):.2f}°"
+    verb, them = ("disagree", "them") if reading.PLURAL else ("disagrees", "it")
+    look = (
+        "a beam that is blocked or a head that moved" if millimetres else "a loose clamp or a gauge that is not seated"
     )
+    found = (
+        f"The {reading.title()} {verb} with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful "
+        f"reading explains."
+    )
+    if not suspect.alike:
+        return f"{found} Read {them} again and look for {look}."
+    others = " or the ".join(solution.readings[index].title() for index in suspect.alike)
+    return f"{found} It may just as well be the {others}: these readings cannot tell which. Read both again and look for {look}."

@@ -21,15 +21,6 @@ def cross(a: Vector, b: Vector) -> Vector:
     return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
 
 
-def combine(*parts: tuple[float, Vector]) -> Vector:
-    """The sum of vectors, each times its factor."""
-    return (
-        sum(factor * vector[0] for factor, vector in parts),
-        sum(factor * vector[1] for factor, vector in parts),
-        sum(factor * vector[2] for factor, vector in parts),
-    )
-
-
 def spin_axis(camber: float, toe: float, sign: float) -> tuple[Vector, Vector, Vector]:
     """A wheel's outboard spin axis, and its slopes against camber and toe (radians).
 
@@ -63,16 +54,25 @@ def steering_axis(caster: float, sai: float, sign: float) -> tuple[Vector, Vecto
 def turn(vector: Vector, axis: Vector, angle: float) -> Vector:
     """The vector turned by an angle about a unit axis (the rotation formula of Rodrigues)."""
     cos, sin = math.cos(angle), math.sin(angle)
-    return combine((cos, vector), (sin, cross(axis, vector)), ((1.0 - cos) * dot(axis, vector), axis))
+    across = cross(axis, vector)
+    along = (1.0 - cos) * dot(axis, vector)
+    return (
+        cos * vector[0] + sin * across[0] + along * axis[0],
+        cos * vector[1] + sin * across[1] + along * axis[1],
+        cos * vector[2] + sin * across[2] + along * axis[2],
+    )
 
 
-def turn_by_axis(vector: Vector, axis: Vector, axis_moves: Vector, angle: float) -> Vector:
-    """How the turned vector moves as the axis moves, at the same angle."""
-    cos, sin = math.cos(angle), math.sin(angle)
-    return combine(
-        (sin, cross(axis_moves, vector)),
-        ((1.0 - cos) * dot(axis_moves, vector), axis),
-        ((1.0 - cos) * dot(axis, vector), axis_moves),
+def whirl(axis: Vector, axis_moves: Vector, angle: float) -> Vector:
+    """The small rotation by which everything turned moves as the unit axis moves, at the same angle.
+
+    ``sin θ · du + (1 - cos θ) · u x du``: a turned vector ``v`` moves by its vector product with ``v``.
+    """
+    sin, rest, across = math.sin(angle), 1.0 - math.cos(angle), cross(axis, axis_moves)
+    return (
+        sin * axis_moves[0] + rest * across[0],
+        sin * axis_moves[1] + rest * across[1],
+        sin * axis_moves[2] + rest * across[2],
     )
 
 

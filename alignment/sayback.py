@@ -7,30 +7,11 @@ from collections.abc import Iterable
 from alignment.quantities import say, say_angle, say_size
 from alignment.results import PhaseResults
 from alignment.solve import Estimate
-from alignment.vehicle import Vehicle
+from alignment.vehicle import Vehicle, axle_name
 from alignment.verdict import COVERAGE
 
 _NOTICEABLE_WHEEL_DEG = 1.0
 """Below this a steering wheel counts as straight; common practice, no source."""
-
-
-def axle_name(vehicle: Vehicle, number: int) -> str:
-    """``front`` and ``rear`` on two axles, ``axle 3`` otherwise."""
-    if len(vehicle.axles) == 2:  # noqa: PLR2004 - two axles have everyday names
-        return ("front", "rear")[number - 1]
-    return f"axle {number}"
-
-
-def the_axle(vehicle: Vehicle, number: int) -> str:
-    """An axle within a sentence: "the rear", "axle 3"."""
-    name = axle_name(vehicle, number)
-    return name if name.startswith("axle") else f"the {name}"
-
-
-def axle_title(vehicle: Vehicle, number: int) -> str:
-    """An axle's name as a heading: "Front axle", "Axle 3"."""
-    name = axle_name(vehicle, number).capitalize()
-    return name if name.startswith("Axle") else f"{name} axle"
 
 
 def rod_name(vehicle: Vehicle, axle: int, side: str) -> str:
@@ -138,9 +119,17 @@ def _against(verdict: dict[str, object] | None, style: str) -> str:
 
 
 def _agreement(results: PhaseResults) -> Iterable[str]:
+    solution = results.solution
     if results.suspects:
         worst = results.suspects[0]
-        title = results.solution.readings[worst.reading].title()
-        yield f"Before trusting this, read the {title} again: it does not agree with the rest."
-    elif not results.solution.consistent:
+        reading = solution.readings[worst.reading]
+        others = "".join(f" and the {solution.readings[index].title()}" for index in worst.alike)
+        plural = reading.PLURAL or others
+        yield (
+            f"Before trusting this, read the {reading.title()}{others} again: {'they do' if plural else 'it does'} not "
+            f"agree {'with each other or ' if others else ''}with the rest."
+        )
+    elif not solution.consistent:
         yield "The readings do not agree with each other, and none of them stands out as the cause."
+    elif solution.readings and solution.redundancy == 0:
+        yield "Nothing is read twice over, so no slip of reading could be found here."

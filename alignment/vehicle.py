@@ -110,3 +110,22 @@ def default_datum(vehicle: Vehicle) -> Datum:
         return Datum("frame")
     rear = vehicle.thrust_axle
     return Datum("axles", 1, rear if rear not in (None, 1) else len(vehicle.axles))
+
+
+def axle_name(vehicle: Vehicle, number: int) -> str:
+    """``front`` and ``rear`` on two axles, ``axle 3`` otherwise."""
+    if len(vehicle.axles) == 2:  # noqa: PLR2004 - two axles have everyday names
+        return ("front", "rear")[number - 1]
+    return f"axle {number}"
+
+
+def the_axle(vehicle: Vehicle, number: int) -> str:
+    """An axle within a sentence: "the rear", "axle 3"."""
+    name = axle_name(vehicle, number)
+    return name if name.startswith("axle") else f"the {name}"
+
+
+def axle_title(vehicle: Vehicle, number: int) -> str:
+    """An axle's name as a heading: "Front axle", "Axle 3"."""
+    name = axle_name(vehicle, number).capitalize()
+    return name if name.startswith("Axle") else f"{name} axle"

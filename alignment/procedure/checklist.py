@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from alignment.quantities import parse_typed
-from alignment.sayback import axle_name
-from alignment.vehicle import SIDES, Vehicle
+from alignment.vehicle import SIDES, Vehicle, axle_name
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.readings import KINDS, Reading
-from alignment.sayback import the_axle
-from alignment.vehicle import SIDES, Axle, Vehicle
+from alignment.vehicle import SIDES, Axle, Vehicle, the_axle
 
 _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "first": lambda vehicle: [vehicle.axles[0]],

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from alignment.procedure.placing import Station
-from alignment.sayback import axle_name
-from alignment.vehicle import Vehicle
+from alignment.vehicle import Vehicle, axle_name
 
 _AT_ONE_PLACE = ("runout", "camber", "rim_angle", "wheel_axis", "toe", "caster", "sai", "swing", "turn", "drive_over",
                  "toe_scales", "cross_dial", "tape_toe", "toe_gauge", "setback_scales", "hub_square", "frame_side",

@@ -57,7 +57,7 @@ class Reading(ABC):
 
     ``UNIT`` is that of the numbers read. ``TOGETHER`` names optional fields that come all or not at all; of
     ``EITHER`` exactly one group of optional fields is given. ``STEERS`` marks kinds that are read only on an axle
-    that steers.
+    that steers, ``PLURAL`` those whose title is in the plural.
     """
 
     KIND: ClassVar[str]
@@ -66,6 +66,7 @@ class Reading(ABC):
     UNIT: ClassVar[str]
     ON_AXLE: ClassVar[bool] = True
     STEERS: ClassVar[bool] = False
+    PLURAL: ClassVar[bool] = False
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
@@ -168,6 +169,7 @@ class PairReading(Reading):
     """
 
     UNIT = "mm"
+    PLURAL = True
     HALF: ClassVar[bool] = True
     RIGHT_FIRST: ClassVar[bool] = True
     SCALES: ClassVar[tuple[Field, ...]] = (

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from alignment import gravity
-from alignment.formula import Formula, Slopes, Values
+from alignment.formula import Formula, Slopes, Term, Values
 from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
-from alignment.rigid import Vector, combine, cross, dot, forward, spin_axis, steering_axis, turn, turn_by_axis, up_on
+from alignment.rigid import Vector, cross, dot, forward, spin_axis, steering_axis, turn, up_on, whirl
 from alignment.state import DEG, Ground, Layout
 from alignment.vehicle import SIDES, side_sign
 
@@ -42,51 +42,71 @@ class Sai(Caster):
     TITLE = "steering axis inclination"
 
 
-class _Wheel:
+Heights = tuple[tuple[float, list[float]], tuple[float, list[float]]]
+"""What turned ends rise by, out less in, in degrees: the spin axis and the forward direction, each with its slopes."""
+
+
+class _SwungWheel:
     """One wheel at rest, turned rigidly about its steering axis until its spin axis has a given level heading.
 
     ``unknowns`` are the indices of caster, inclination, camber, total toe and bearing; slopes are in that order.
     """
 
-    def __init__(self, layout: Layout, axle: int, side: str) -> None:
-        self.sign = side_sign(side)
+    def __init__(self, layout: Layout, reading: Swing, ground: Ground) -> None:
+        axle, side = reading.axle, reading.side
+        self.sign, self.up = side_sign(side), up_on(ground.roll, ground.pitch)
+        self.turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
         self.unknowns = (layout.caster(axle, side), layout.sai(axle, side), layout.camber(axle, side),
                          layout.total_toe(axle), layout.bearing(axle))  # fmt: skip
+        self._last: tuple[tuple[float, ...], Heights] | None = None
 
-    def turned(self, x: Values, outward: float, *, pointer: bool) -> tuple[Vector, tuple[Vector, ...]]:
-        """The spin axis (or with ``pointer`` the wheel's forward direction) after the turn, and its five slopes.
+    def heights(self, x: Values) -> Heights:
+        """How much higher each end stands turned out than turned in. Both rows of a swing ask for the same state."""
+        key = tuple([x[index] for index in self.unknowns])
+        last = self._last
+        if last is None or last[0] != key:
+            ends = self._end(key, self.turns[0]), self._end(key, self.turns[1])
+            spin, ahead = (
+                (out[0] - into[0], [a - b for a, b in zip(out[1], into[1], strict=True)])
+                for out, into in zip(*ends, strict=True)
+            )
+            self._last = last = key, (spin, ahead)
+        return last[1]
 
-        ``outward`` is by how many radians the heading turns toe-out, negative for toe-in.
-        """
-        caster, sai, camber, total, bearing = (x[index] for index in self.unknowns)
-        toe = total / 2 + self.sign * bearing
-        axis, *axis_by = steering_axis(caster, sai, self.sign)
-        spin, spin_by_camber, spin_by_toe = spin_axis(camber, toe, self.sign)
+    def _end(self, at: tuple[float, ...], outward: float) -> Heights:
+        """Heights in degrees of the spin axis and of the forward direction after the turn, with their slopes."""
+        sign, up = self.sign, self.up
+        caster, sai, camber, total, bearing = at
+        toe = total / 2 + sign * bearing
+        axis, by_caster, by_sai = steering_axis(caster, sai, sign)
+        spin, spin_by_camber, spin_by_toe = spin_axis(camber, toe, sign)
+        ahead, ahead_by_toe = forward(toe, sign)
         wanted = toe - outward
         # The level direction square to the wanted heading: the turned spin axis has nothing along it.
-        square = (math.cos(wanted), -self.sign * math.sin(wanted), 0.0)
-        square_by_toe = (-math.sin(wanted), -self.sign * math.cos(wanted), 0.0)
-        angle = _angle_to(spin, axis, square, (math.sin(wanted), self.sign * math.cos(wanted), 0.0))
-        after = turn(spin, axis, angle)
-        by_angle = dot(cross(axis, after), square)
+        square, square_by_toe = forward(wanted, sign)
+        angle = _angle_to(spin, axis, square, (math.sin(wanted), sign * math.cos(wanted), 0.0))
+        spin, ahead = turn(spin, axis, angle), turn(ahead, axis, angle)
+        spin_by_camber, spin_by_toe = turn(spin_by_camber, axis, angle), turn(spin_by_toe, axis, angle)
+        whirls = whirl(axis, by_caster, angle), whirl(axis, by_sai, angle)
+        # The angle follows from the heading: each unknown's effect on the condition is taken back by the angle.
+        lever = cross(spin, square)
+        by_angle = dot(axis, lever)
         by_angle = math.copysign(max(abs(by_angle), _LEAST_TURN), by_angle)
-        spin_moves = (
-            *(turn_by_axis(spin, axis, by, angle) for by in axis_by),
-            turn(spin_by_camber, axis, angle),
-            turn(spin_by_toe, axis, angle),
-        )
-        # The angle follows from the heading: (∂/∂p + ∂angle/∂p · ∂/∂angle) of the condition above is zero.
-        angle_by = [-dot(moves, square) / by_angle for moves in spin_moves]
-        angle_by[3] -= dot(after, square_by_toe) / by_angle
-        body, moves = after, spin_moves
-        if pointer:
-            ahead, ahead_by_toe = forward(toe, self.sign)
-            body = turn(ahead, axis, angle)
-            by_axis = tuple(turn_by_axis(ahead, axis, by, angle) for by in axis_by)
-            moves = (*by_axis, (0.0, 0.0, 0.0), turn(ahead_by_toe, axis, angle))
-        swung = cross(axis, body)
-        slopes = [combine((1.0, own), (by, swung)) for own, by in zip(moves, angle_by, strict=True)]
-        return body, (*slopes[:3], combine((0.5, slopes[3])), combine((self.sign, slopes[3])))
+        misses = [dot(whirls[0], lever), dot(whirls[1], lever), dot(spin_by_camber, square),
+                  dot(spin_by_toe, square) + dot(spin, square_by_toe)]  # fmt: skip
+        angles = [-miss / by_angle for miss in misses]
+        found = []
+        for body, own in (
+            (spin, (dot(spin_by_camber, up), dot(spin_by_toe, up))),
+            (ahead, (0.0, dot(turn(ahead_by_toe, axis, angle), up))),
+        ):
+            value, slope = gravity.dip(body, up)
+            arm = cross(body, up)
+            rate = dot(axis, arm)
+            moves = (dot(whirls[0], arm), dot(whirls[1], arm), *own)
+            rises = [-slope * (move + by * rate) for move, by in zip(moves, angles, strict=True)]
+            found.append((-value, [*rises[:3], rises[3] / 2, rises[3] * sign]))
+        return found[0], found[1]
 
 
 def _angle_to(spin: Vector, axis: Vector, square: Vector, heading: Vector) -> float:
@@ -94,15 +114,16 @@ def _angle_to(spin: Vector, axis: Vector, square: Vector, heading: Vector) -> fl
 
     Where no turn does that (an axis that lies almost level) the nearest is taken.
     """
-    fixed = combine((dot(axis, spin), axis))
-    still = dot(fixed, square)
+    still = dot(axis, spin) * dot(axis, square)
     cosine, sine = dot(spin, square) - still, dot(cross(axis, spin), square)
     size = math.hypot(cosine, sine)
     if size < _LEAST_TURN:
         return 0.0
     middle, half = math.atan2(sine, cosine), math.acos(max(-1.0, min(1.0, -still / size)))
-    angles = (middle + half, middle - half)
-    return max(angles, key=lambda angle: dot(turn(spin, axis, angle), heading))
+    one, other = middle + half, middle - half
+    if dot(turn(spin, axis, one), heading) > dot(turn(spin, axis, other), heading):
+        return one
+    return other
 
 
 class Swing(Reading):
@@ -143,12 +164,8 @@ class Swing(Reading):
         return tuple(Observed(difference, self.u * SQRT2) for difference in differences)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        wheel, up = _Wheel(layout, self.axle, self.side), up_on(ground.roll, ground.pitch)
-        turns = self.number("out_deg") / DEG, self.number("in_deg") / DEG
-        return tuple(
-            Formula().own(_difference(wheel, up, *turns, pointer=gauge == "pitch"), wheel.unknowns)
-            for gauge in self._gauges
-        )
+        wheel = _SwungWheel(layout, self, ground)
+        return tuple(Formula().own(_difference(wheel, gauge), wheel.unknowns) for gauge in self._gauges)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         shown: dict[str, Any] = {}
@@ -158,20 +175,14 @@ class Swing(Reading):
         return shown
 
 
-def _difference(
-    wheel: _Wheel, up: Vector, outward: float, inward: float, *, pointer: bool
-) -> Callable[[Values], tuple[float, Slopes]]:
+def _difference(wheel: _SwungWheel, gauge: str) -> Term:
     """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
-    rises = -1.0 if pointer else 1.0
 
     def term(x: Values) -> tuple[float, Slopes]:
-        value, slopes = 0.0, [0.0] * 5
-        for end, angle in ((rises, outward), (-rises, -inward)):
-            body, moves = wheel.turned(x, angle, pointer=pointer)
-            dips, by_height = gravity.dip(body, up)
-            value += end * dips
-            slopes = [slope + end * by_height * dot(move, up) for slope, move in zip(slopes, moves, strict=True)]
-        return value, tuple(zip(wheel.unknowns, slopes, strict=True))
+        spin, ahead = wheel.heights(x)
+        value, slopes = spin if gauge == "camber" else ahead
+        sign = -1.0 if gauge == "camber" else 1.0
+        return sign * value, [(i, sign * slope) for i, slope in zip(wheel.unknowns, slopes, strict=True)]
 
     return term
 
@@ -181,6 +192,7 @@ class Turn(Reading):
 
     KIND = "turn"
     TITLE = "turning angles"
+    PLURAL = True
     UNIT = "deg"
     STEERS = True
     FIELDS = (

@@ -51,6 +51,7 @@ class TapeToe(Reading):
 
     KIND = "tape_toe"
     TITLE = "taped widths"
+    PLURAL = True
     UNIT = "mm"
     FIELDS = (
         Field("ahead_mm", "length", measured=True),

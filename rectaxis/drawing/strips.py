@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.quantities import QUANTITIES, say, say_size
-from alignment.sayback import axle_title
-from alignment.vehicle import Vehicle
+from alignment.vehicle import Vehicle, axle_title
 from alignment.verdict import COVERAGE
 
 WIDTH = 170

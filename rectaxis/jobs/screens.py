@@ -15,8 +15,8 @@ from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicion
 from alignment.runout import ClampError
-from alignment.sayback import axle_name, longer_or_shorter, rod_name, say_back, say_flats
-from alignment.vehicle import SIDES
+from alignment.sayback import longer_or_shorter, rod_name, say_back, say_flats
+from alignment.vehicle import SIDES, axle_name
 from alignment.verdict import COVERAGE
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.plan import PlanMaker

@@ -24,7 +24,8 @@ from alignment.procedure.placing import Setup, Station
 from alignment.procedure.stages import Facts, Gate, gates
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
-from alignment.sayback import axle_name, say_turn
+from alignment.sayback import say_turn
+from alignment.vehicle import axle_name
 from rectaxis.jobs.models import Entry, Job, Move, Seal
 
 Values = dict[str, dict[str, float]]

@@ -1,0 +1,101 @@
+"""What the readings cannot tell, and which one further reading would settle it best.
+
+A candidate is tried out: it is added as its scale would stand in the estimated state, and everything is solved again.
+What it says does not matter for how well things are then known, only that it is read.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.adjust.see import showing
+from alignment.procedure.placing import Station
+from alignment.quantities import QUANTITIES, say_size
+from alignment.readings import Reading
+from alignment.results import PhaseResults, say_path
+from alignment.solve import UNDETERMINED_DEG, UNDETERMINED_MM, solve
+from alignment.state import Layout, State
+from alignment.verdict import COVERAGE
+
+_WORTH_READING = 0.9
+"""A reading that leaves more than this share of the uncertainty settles nothing."""
+
+
+@dataclass(frozen=True)
+class Settling:
+    """One further reading: the result at ``path`` is then known to ``u_after`` instead of ``u_before`` (None: not at all).
+
+    ``again`` where the same reading was already taken once.
+    """
+
+    path: str
+    station: Station
+    title: str
+    u_before: float | None
+    u_after: float
+    again: bool
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data."""
+        return {"path": self.path, "slot": self.station.slot, "reading": dict(self.station.reading), "title": self.title,
+                "u_before": self.u_before, "u_after": self.u_after, "again": self.again}  # fmt: skip
+
+    def say(self, results: PhaseResults, style: str = "deg") -> str:
+        """The advice as a sentence."""
+        vehicle = results.solution.layout.vehicle
+        verb = "read again" if self.again else "read"
+        size = say_size(_quantity(self.path), COVERAGE * self.u_after, style)
+        return f"To settle the {say_path(vehicle, self.path)}, {verb} the {self.title}: it is then known within {size}."
+
+
+def what_settles(results: PhaseResults, stations: Iterable[Station], path: str) -> Settling | None:
+    """The one reading among ``stations`` that leaves the result at ``path`` the least uncertain, or None.
+
+    None where no single one makes it known, or better known by more than a little. **Raises** KeyError for a path that
+    is no result of this phase.
+    """
+    before = results.estimates[path]
+    limit = UNDETERMINED_MM if QUANTITIES[_quantity(path)].unit == "mm" else UNDETERMINED_DEG
+    taken = {reading.structure() for reading in results.solution.readings}
+    best: Settling | None = None
+    for station in stations:
+        blank = station.blank()
+        known = _known_with(results, blank, path)
+        least = best.u_after if best is not None else _WORTH_READING * (before.u if before is not None else limit)
+        if known is not None and known < least:
+            again = blank.structure() in taken
+            best = Settling(path, station, blank.title(), before.u if before else None, known, again)
+    return best
+
+
+def worth_settling(results: PhaseResults) -> list[str]:
+    """Paths of what is asked for by the specification and not decided, then of what is not determined."""
+    wanted = [path for path, verdict in results.judged.items() if verdict in ("undecided", "undetermined")]
+    return list(dict.fromkeys([*wanted, *(path for path, e in results.estimates.items() if e is None)]))
+
+
+def _quantity(path: str) -> str:
+    parts = path.split("/")
+    return parts[-1] if parts[0] == "axles" else parts[0]
+
+
+def _known_with(results: PhaseResults, blank: Reading, path: str) -> float | None:
+    """Standard uncertainty of a result with one more reading, None where it is still undetermined."""
+    solution = results.solution
+    layout = solution.layout
+    readings: Sequence[Reading] = [*solution.readings, _as_it_would_stand(results, blank)]
+    more = PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))
+    estimate = more.estimates.get(path)
+    return None if estimate is None else estimate.u
+
+
+def _as_it_would_stand(results: PhaseResults, blank: Reading) -> Reading:
+    """The reading as its scales stand in the estimated state; what that state does not know is at rest."""
+    solution = results.solution
+    layout = Layout(solution.layout.vehicle, solution.layout.datum)
+    blank.declare(layout)
+    known = {name: value for name, value in solution.state.as_values().items() if layout.find(name) is not None}
+    state = State.from_values(layout, known.items(), solution.ground)
+    return type(blank)({**blank.data, **showing(state, blank)})
