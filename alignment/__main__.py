@@ -1,39 +1,135 @@
-"""``python -m alignment solve JOB.json`` and ``python -m alignment schema``."""
+"""The core on the command line; ``python -m alignment`` without words lists the commands."""
 
 from __future__ import annotations
 
 import json
+import math
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 from alignment.errors import JobFileError
 
-USAGE = "usage: python -m alignment solve JOB.json | schema"
+T = TypeVar("T")
+
+USAGE = """\
+usage: python -m alignment solve JOB.json            the results file of a job
+       python -m alignment explain JOB.json [--kit KIT] [--ratio N]
+                                                     what the results mean, in sentences
+       python -m alignment simulate KIT PATTERN [--seed N] [--exact] [--truth FILE]
+                                                     a made-up job file; the hidden truth goes to FILE
+       python -m alignment schema                    the JSON Schema of the job file"""
 REFUSED = 2
+
+
+class WrongCallError(Exception):
+    """The words on the command line make no command; the text says which are expected."""
+
+
+def _options(words: Sequence[str], *, known: Sequence[str], flags: Sequence[str] = ()) -> dict[str, str]:
+    """Options and their values. **Raises** WrongCallError."""
+    found: dict[str, str] = {}
+    left = list(words)
+    while left:
+        word = left.pop(0)
+        if word in flags:
+            found[word] = ""
+        elif word in known and left:
+            found[word] = left.pop(0)
+        else:
+            raise WrongCallError(f"{word}: expected one of {', '.join((*known, *flags))}, each followed by its value")
+    return found
+
+
+def _solve(path: str) -> str:
+    from alignment.jobfile import load, solve_job
+
+    return json.dumps(solve_job(load(path)), indent=2)
+
+
+def _schema() -> str:
+    from alignment.schema import job_schema
+
+    return json.dumps(job_schema(), indent=2)
+
+
+def _explain(path: str, words: Sequence[str]) -> str:
+    from alignment.explain import explain
+    from alignment.jobfile import load, solve_phase
+    from alignment.procedure.kit import kit
+
+    options = _options(words, known=("--kit", "--ratio"))
+    ratio = _positive("--ratio", options["--ratio"]) if "--ratio" in options else None
+    chosen = _named("kit", kit, options["--kit"]) if "--kit" in options else None
+    job = load(path)
+    found = [(phase, explain(solve_phase(job, phase), chosen, ratio).as_text()) for phase in job.phases]
+    return "\n\n".join(f"{phase.upper()}\n\n{text}" for phase, text in found) or "The job has no readings yet."
+
+
+def _simulate(kit_code: str, pattern_code: str, words: Sequence[str]) -> str:
+    from pathlib import Path
+
+    from alignment.patterns import pattern
+    from alignment.procedure.kit import kit
+    from alignment.simulate.jobs import simulate
+
+    options = _options(words, known=("--seed", "--truth"), flags=("--exact",))
+    made = simulate(
+        _named("pattern", pattern, pattern_code), _named("kit", kit, kit_code), options.get("--seed", "1"),
+        noise="--exact" not in options,
+    )  # fmt: skip
+    if "--truth" in options:
+        try:
+            Path(options["--truth"]).write_text(json.dumps(made.truth, indent=2) + "\n", encoding="utf-8")
+        except OSError as error:
+            raise WrongCallError(f"--truth: {options['--truth']} cannot be written: {error.strerror}") from None
+    return json.dumps(made.document, indent=2)
+
+
+def _named(what: str, find: Callable[[str], T], code: str) -> T:
+    """A kit or a pattern by its code. **Raises** WrongCallError that lists the codes there are."""
+    try:
+        return find(code)
+    except KeyError as error:
+        raise WrongCallError(f"{what}: {error.args[0]}") from None
+
+
+def _positive(option: str, text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = 0.0
+    if not 0 < value < math.inf:
+        raise WrongCallError(f"{option}: expected a number above 0, got {text}")
+    return value
+
+
+def run(arguments: Sequence[str]) -> str:
+    """What a command prints. **Raises** WrongCallError, and JobFileError for a faulty job file."""
+    match arguments:
+        case ["solve", path]:
+            return _solve(path)
+        case ["schema"]:
+            return _schema()
+        case ["explain", path, *words]:
+            return _explain(path, words)
+        case ["simulate", kit, pattern, *words]:
+            return _simulate(kit, pattern, words)
+    raise WrongCallError(USAGE)
 
 
 def main(arguments: Sequence[str]) -> int:
     """Run one command; answers the exit status: 0, or 2 for a fault in what was given."""
-    match arguments:
-        case ["schema"]:
-            from alignment.schema import job_schema
-
-            print(json.dumps(job_schema(), indent=2))
-            return 0
-        case ["solve", path]:
-            from alignment.jobfile import load, solve_job
-
-            try:
-                results = solve_job(load(path))
-            except JobFileError as error:
-                for fault in error.faults:
-                    print(fault, file=sys.stderr)
-                return REFUSED
-            print(json.dumps(results, indent=2))
-            return 0
-        case _:
-            print(USAGE, file=sys.stderr)
-            return REFUSED
+    try:
+        print(run(arguments))
+    except JobFileError as error:
+        for fault in error.faults:
+            print(fault, file=sys.stderr)
+        return REFUSED
+    except WrongCallError as error:
+        print(error, file=sys.stderr)
+        return REFUSED
+    return 0
 
 
 if __name__ == "__main__":
