@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,13 +15,17 @@ _LONGEST_TURN = 0.3
 """No unknown angle moves by more than this in one step (radians), so that no step jumps past a pole of tan."""
 _STEPS = 80
 _HALVINGS = 40
-_SETTLED = 1e-11
+_SETTLED = 1e-10
+"""Steps smaller than this, of a degree or a centimetre or of the largest unknown, change nothing worth naming."""
+_NO_GAIN = 1e-16
+"""A step that promises to take less than this share off the misfit is lost in the last digits."""
+_FEWEST_DIGITS = 1e-5
+"""The diagonal of Cholesky's factor may span this much: a covariance then keeps about six digits."""
 _FLOOR = 1e-12
 """A direction that the readings lose at this state (a sine at its crest) becomes this much weaker than the others."""
 
 
-@dataclass(frozen=True)
-class Source:
+class Source(NamedTuple):
     """Independent errors of unit variance, and how they move the free unknowns of ``blocks``, one block after the other.
 
     ``factors`` (unknowns, k).
@@ -42,9 +46,10 @@ class Adjusted:
         self.block = block
         self.values, self.u = values[block.rows], u[block.rows]
         self._count = len(block.free)
-        self._descend(np.concatenate((np.zeros(self._count), np.asarray(given, dtype=float))))
-        inverse = np.linalg.inv(self._triangle) if len(self._triangle) else self._triangle
-        self._factors = block.scale[:, None] * (block.directions @ inverse)
+        self._spread = block.scale[:, None] * block.directions
+        self._descend(np.concatenate((block.start, np.asarray(given, dtype=float))))
+        self.reach, inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
+        self._factors = self._spread @ inverse
         self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
 
     @property
@@ -54,22 +59,27 @@ class Adjusted:
 
     def _misfit(self, y: Array) -> tuple[Array, Array]:
         """Weighted residuals (m,) and weighted Jacobian (m, n + g) at the values ``y`` (n + g,) of the columns."""
-        values, jacobian = self.block.sheet.at(y)
+        return self._weighted(*self.block.sheet.at(y))
+
+    def _weighted(self, values: Array, jacobian: Array) -> tuple[Array, Array]:
         return (self.values - values) / self.u, jacobian / self.u[:, None]
 
     def _descend(self, y: Array) -> None:
         """Gauss-Newton within the directions, each step shortened until the misfit falls (equation 1)."""
-        block, count = self.block, self._count
-        spread = block.scale[:, None] * block.directions
-        residuals, jacobian = self._misfit(y)
+        block, count, spread = self.block, self._count, self._spread
+        residuals, jacobian = self._weighted(*(block.at_start or block.sheet.at(y)))
+        well = _well_conditioned(jacobian[:, :count] @ spread) is not None
+        before = 0.0
         for _ in range(_STEPS if spread.shape[1] else 0):
-            self.reach, self._triangle = _orthogonal(jacobian[:, :count] @ spread)
-            move = spread @ np.linalg.solve(self._triangle, self.reach.T @ residuals)
+            weighted = jacobian[:, :count] @ spread
+            along = _step(weighted, residuals, well=well)
+            misfit = residuals @ residuals
+            move = spread @ along
             turn = np.abs(move[block.angles]).max(initial=0.0)
             move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
-            if (np.abs(move) / block.scale).max() < _SETTLED * (1 + (np.abs(y[:count]) / block.scale).max()):
+            size = (np.abs(move) / block.scale).max() / (1 + (np.abs(y[:count]) / block.scale).max())
+            if size < _SETTLED or abs(along @ (weighted.T @ residuals)) <= _NO_GAIN * misfit:
                 break
-            misfit = residuals @ residuals
             for _ in range(_HALVINGS):
                 trial = y.copy()
                 trial[:count] += move
@@ -80,16 +90,16 @@ class Adjusted:
             else:
                 break
             y, residuals, jacobian = trial, residuals_there, jacobian_there
-            if block.sheet.straight and turn <= _LONGEST_TURN:
+            # Steps shrink by a steady share or faster: the next would be at most this size.
+            if (block.sheet.straight and turn <= _LONGEST_TURN) or size * size < _SETTLED * before:
                 break
-        if not spread.shape[1]:
-            self.reach, self._triangle = np.zeros((len(residuals), 0)), np.zeros((0, 0))
+            before = size
         self._all, self.residuals, self._jacobian = y, residuals, jacobian
 
     def own_sources(self, number: int) -> list[Source]:
         """The errors that enter with this block, the ``number``th: its rows', and those of what it assumed."""
         columns = {index: self._count + local for local, index in enumerate(self.block.given)}
-        carried = [Source((number,), self._answer(self._jacobian[:, [columns[assumed.index]]] * assumed.u))
+        carried = [Source((number,), self._answer(self._jacobian[:, [columns[assumed.unknown]]] * assumed.u))
                    for assumed in self.block.assumed]  # fmt: skip
         return [Source((number,), self._factors), *carried]
 
@@ -113,12 +123,37 @@ class Adjusted:
         return bool(abs(self.reach[row] @ self.reach[other]) >= least * free)
 
 
+def _step(matrix: Array, residuals: Array, *, well: bool) -> Array:
+    """The step (k,) of least squares along the columns of the matrix (m, k).
+
+    By the normal equations where they are ``well`` conditioned: a step need not be exact, the next one mends it.
+    """
+    if well:
+        try:
+            return np.asarray(np.linalg.solve(matrix.T @ matrix, matrix.T @ residuals), dtype=float)
+        except np.linalg.LinAlgError:
+            pass  # it was well conditioned where the descent began, and is not here
+    return np.asarray(np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0], dtype=float)
+
+
+def _well_conditioned(matrix: Array) -> Array | None:
+    """Cholesky's lower factor of the normal equations of a matrix where it keeps enough digits, else None."""
+    try:
+        factor = np.asarray(np.linalg.cholesky(matrix.T @ matrix), dtype=float)
+    except np.linalg.LinAlgError:
+        return None
+    diagonal = factor.diagonal()
+    return factor if diagonal.min(initial=1e300) > _FEWEST_DIGITS * diagonal.max(initial=0.0) else None
+
+
 def _orthogonal(matrix: Array) -> tuple[Array, Array]:
-    """Orthonormal (m, k) and square (k, k) factors of the matrix, the square one made invertible."""
-    reach, square = np.linalg.qr(matrix)
-    diagonal = np.abs(square.diagonal())
-    if diagonal.min() > _FLOOR * diagonal.max():
-        return reach, square
+    """An orthonormal basis (m, k) of the columns of the matrix, and the square matrix (k, k) that makes it of them."""
+    if not matrix.shape[1]:
+        return np.zeros(matrix.shape), np.zeros((0, 0))
+    factor = _well_conditioned(matrix)
+    if factor is not None:
+        inverse = np.asarray(np.linalg.inv(factor), dtype=float).T
+        return matrix @ inverse, inverse
     left, singular, right = np.linalg.svd(matrix, full_matrices=False)
-    floor = max(singular[0] * _FLOOR, 1e-300)
-    return left, np.maximum(singular, floor)[:, None] * right
+    inverse = right.T / np.maximum(singular, max(singular[0] * _FLOOR, 1e-300))
+    return left, inverse

@@ -70,7 +70,9 @@ class Block:
     ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed``
     ones; all are indices of the layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners``
     says for each which reading it belongs to, None for a tie. ``directions`` (n, rank) are an orthonormal basis of
-    what the rows determine, in units of ``scale`` (n,).
+    what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
+    be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
+    rows predict there, where that does not depend on what is given.
     """
 
     def __init__(self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int]) -> None:
@@ -84,7 +86,7 @@ class Block:
         self.directions = determined_directions(at_rest, self.scale)
         self.assumed = self._what_is_assumed(layout, members)
         if self.assumed:
-            taken = {assumed.index for assumed in self.assumed}
+            taken = {assumed.unknown for assumed in self.assumed}
             kept = [local for local, index in enumerate(self.free) if index not in taken]
             self.free = [self.free[local] for local in kept]
             self.given += sorted(taken)
@@ -92,6 +94,9 @@ class Block:
             self.directions = determined_directions(at_rest[:, kept], self.scale)
         self.sheet = Sheet([formula for member in members for formula in member.formulas], self.free + self.given)
         self.whole = self.directions.shape[0] == self.directions.shape[1]
+        usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
+        self.start = np.array([usual.get(index, 0.0) for index in self.free])
+        self.at_start = None if self.given else self.sheet.at(self.start)
 
     def _size_up(self, layout: Layout) -> None:
         lengths = np.array([layout.lengths[column] for column in self.free], dtype=bool)
@@ -107,7 +112,7 @@ class Block:
 
     def _what_is_assumed(self, layout: Layout, members: Sequence[_Member]) -> tuple[Assumed, ...]:
         """What the members assume and no row determines."""
-        named = {a.index: a for m in members for a in m.equations.assumes(layout)}
+        named = {a.unknown: a for m in members for a in m.equations.assumes(layout)}
         if not named:
             return ()
         units = np.eye(len(self.free))[[self.free.index(index) for index in named]]
@@ -167,8 +172,8 @@ class Structure:
 
     def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
         """The numbers that all rows of the phase compare, ties last, and their uncertainties (rows,) each."""
-        equations: list[Equations] = [*readings, *self.ties]
-        rows = [observed for one in equations for observed in one.observed()]
+        rows = [observed for reading in readings for observed in reading.numbers]
+        rows += [observed for tie in self.ties for observed in tie.observed()]
         u = np.array([observed.u for observed in rows])
         return np.array([observed.value for observed in rows]), np.maximum(u, _SMALLEST_U)
 
@@ -183,7 +188,7 @@ class _Key:
 
     def __init__(self, readings: Sequence[Reading]) -> None:
         self.readings = readings
-        self._structure = tuple(reading.structure() for reading in readings)
+        self._structure = tuple([reading.key for reading in readings])
         self._hash = hash(self._structure)
 
     def __hash__(self) -> int:

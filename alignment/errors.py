@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 _LONGEST_SHOWN = 30
 
@@ -11,8 +11,7 @@ class AlignmentError(Exception):
     """Base of every error that the core raises on purpose."""
 
 
-@dataclass(frozen=True)
-class Fault:
+class Fault(NamedTuple):
     """One thing wrong with a job file.
 
     ``pointer`` is an RFC 6901 JSON pointer, empty for the file as a whole.

@@ -58,14 +58,14 @@ def what_settles(results: PhaseResults, stations: Iterable[Station], path: str) 
     """
     before = results.estimates[path]
     limit = UNDETERMINED_MM if QUANTITIES[_quantity(path)].unit == "mm" else UNDETERMINED_DEG
-    taken = {reading.structure() for reading in results.solution.readings}
+    taken = {reading.key for reading in results.solution.readings}
     best: Settling | None = None
     for station in stations:
         blank = station.blank()
         known = _known_with(results, blank, path)
         least = best.u_after if best is not None else _WORTH_READING * (before.u if before is not None else limit)
         if known is not None and known < least:
-            again = blank.structure() in taken
+            again = blank.key in taken
             best = Settling(path, station, blank.title(), before.u if before else None, known, again)
     return best
 

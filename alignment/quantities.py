@@ -8,8 +8,7 @@ from __future__ import annotations
 import math
 import re
 import unicodedata
-from dataclasses import dataclass
-from fractions import Fraction
+from typing import NamedTuple
 
 from alignment.errors import TypedValueError
 
@@ -17,8 +16,7 @@ MM_PER_INCH = 25.4
 """Exact by the definition of the inch (1959)."""
 
 
-@dataclass(frozen=True)
-class Quantity:
+class Quantity(NamedTuple):
     """A judged quantity. ``positive`` and ``negative`` are the words that stand for its sign."""
 
     name: str
@@ -88,8 +86,7 @@ def say(quantity: str, value: float, style: str = "deg") -> str:
     return f"{size} {entry.positive if value > 0 else entry.negative}"
 
 
-@dataclass(frozen=True)
-class Typed:
+class Typed(NamedTuple):
     """A typed value as understood: ``value`` in millimetres or degrees, and the text to show beside the field."""
 
     value: float
@@ -153,7 +150,7 @@ def _read(text: str, dimension: str, unit: str | None) -> float | None:
     if match["number"] is not None:
         size = float(match["number"])
     else:
-        size = int(match["whole"] or 0) + float(Fraction(int(match["top"]), int(match["bottom"])))
+        size = int(match["whole"] or 0) + int(match["top"]) / int(match["bottom"])
     size *= factors.get((match["unit"] or unit or "").lower(), 1.0)
     return -size if match["sign"] == "-" else size
 

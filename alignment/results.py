@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from alignment.blocks import Structure
 from alignment.errors import UnknownQuantityError
@@ -25,8 +25,7 @@ VERSION = 1
 Combination = dict[int, float]
 
 
-@dataclass(frozen=True)
-class Result:
+class Result(NamedTuple):
     """One quantity of a vehicle: where it stands in the results, and of which unknowns it is made."""
 
     path: str

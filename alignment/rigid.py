@@ -1,7 +1,7 @@
 """Rigid bodies in three dimensions: a wheel's spin axis, the steering axis it turns about, and the tilted ground.
 
 Axes: x forward, y left, z up (as ISO 8855 names them, from memory). ``sign`` is +1 for a left wheel, -1 for a right
-one. Vectors are triples of floats: for one wheel at a time that is faster than arrays.
+one. Vectors are triples of floats: for one wheel at a time that is faster than arrays (swinging.py has many at a time).
 """
 
 from __future__ import annotations
@@ -16,11 +16,6 @@ def dot(a: Vector, b: Vector) -> float:
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
-def cross(a: Vector, b: Vector) -> Vector:
-    """Vector product."""
-    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
-
-
 def spin_axis(camber: float, toe: float, sign: float) -> tuple[Vector, Vector, Vector]:
     """A wheel's outboard spin axis, and its slopes against camber and toe (radians).
 
@@ -33,12 +28,6 @@ def spin_axis(camber: float, toe: float, sign: float) -> tuple[Vector, Vector, V
     return axis, by_camber, by_toe
 
 
-def forward(toe: float, sign: float) -> tuple[Vector, Vector]:
-    """The level direction in which a wheel points, square to its spin axis, and its slope against toe."""
-    sin_t, cos_t = math.sin(toe), math.cos(toe)
-    return (cos_t, -sign * sin_t, 0.0), (-sin_t, -sign * cos_t, 0.0)
-
-
 def steering_axis(caster: float, sai: float, sign: float) -> tuple[Vector, Vector, Vector]:
     """The unit vector along ``(-tan k, ∓tan i, 1)``, upwards, and its slopes against caster and inclination."""
     tan_k, tan_i = math.tan(caster), math.tan(sai)
@@ -49,31 +38,6 @@ def steering_axis(caster: float, sai: float, sign: float) -> tuple[Vector, Vecto
         along = dot(raw, axis)
         by.append(((raw[0] - along * axis[0]) / size, (raw[1] - along * axis[1]) / size, -along * axis[2] / size))
     return axis, by[0], by[1]
-
-
-def turn(vector: Vector, axis: Vector, angle: float) -> Vector:
-    """The vector turned by an angle about a unit axis (the rotation formula of Rodrigues)."""
-    cos, sin = math.cos(angle), math.sin(angle)
-    across = cross(axis, vector)
-    along = (1.0 - cos) * dot(axis, vector)
-    return (
-        cos * vector[0] + sin * across[0] + along * axis[0],
-        cos * vector[1] + sin * across[1] + along * axis[1],
-        cos * vector[2] + sin * across[2] + along * axis[2],
-    )
-
-
-def whirl(axis: Vector, axis_moves: Vector, angle: float) -> Vector:
-    """The small rotation by which everything turned moves as the unit axis moves, at the same angle.
-
-    ``sin θ · du + (1 - cos θ) · u x du``: a turned vector ``v`` moves by its vector product with ``v``.
-    """
-    sin, rest, across = math.sin(angle), 1.0 - math.cos(angle), cross(axis, axis_moves)
-    return (
-        sin * axis_moves[0] + rest * across[0],
-        sin * axis_moves[1] + rest * across[1],
-        sin * axis_moves[2] + rest * across[2],
-    )
 
 
 def up_on(roll: float, pitch: float) -> Vector:

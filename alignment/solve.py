@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,16 +42,14 @@ INSEPARABLE = 0.999
 """Two tests correlated by more than this cannot be told apart: both readings are named."""
 
 
-@dataclass(frozen=True)
-class Estimate:
+class Estimate(NamedTuple):
     """A value with its standard uncertainty, in degrees or millimetres."""
 
     value: float
     u: float
 
 
-@dataclass(frozen=True)
-class Suspect:
+class Suspect(NamedTuple):
     """A reading that disagrees with the others: index in the readings given, and by how much.
 
     ``residual`` is in the row's own unit; ``alike`` are readings that may just as well be the cause.
@@ -63,8 +61,7 @@ class Suspect:
     alike: tuple[int, ...] = ()
 
 
-@dataclass(frozen=True)
-class _Doubt:
+class _Doubt(NamedTuple):
     """One row's standardised residual."""
 
     sigmas: float
@@ -93,7 +90,7 @@ class Solution:
         values, u = structure.observed(readings)
         for number, block in enumerate(structure.blocks):
             for assumed in block.assumed:
-                self.x[assumed.index] = assumed.value
+                self.x[assumed.unknown] = assumed.value
             solved = Adjusted(block, values, u, self.x[block.given].tolist())
             self.x[block.free] = solved.y
             if block.given:

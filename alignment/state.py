@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from alignment.formula import Values
 from alignment.vehicle import SIDES, Datum, Vehicle, side_sign
@@ -17,8 +18,7 @@ DEG = 180.0 / math.pi
 """Degrees in a radian."""
 
 
-@dataclass(frozen=True)
-class Ground:
+class Ground(NamedTuple):
     """Tilt of the ground in radians: ``roll`` positive with the right side lower, ``pitch`` with the front lower."""
 
     roll: float = 0.0

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
+from typing import NamedTuple
 
 ROLES = ("steer", "drive", "dead", "lift", "trailer")
 SIDES = ("left", "right")
@@ -17,8 +18,7 @@ def side_sign(side: str) -> float:
     return 1.0 if side == "left" else -1.0
 
 
-@dataclass(frozen=True)
-class Axle:
+class Axle(NamedTuple):
     """One axle. ``track_mm`` is measured between the wheels that carry the tools."""
 
     number: int
@@ -87,8 +87,7 @@ def may_have_thrust_axle(axles: tuple[Axle, ...]) -> bool:
     return len(axles) > 1 and not all(axle.steers for axle in axles)
 
 
-@dataclass(frozen=True)
-class Datum:
+class Datum(NamedTuple):
     """The line that bearings and offsets are given against.
 
     kind ``axles``: through the middles of axles ``front`` and ``rear``. ``frame``: the frame's centre line.

@@ -28,7 +28,7 @@ def ensure_environment() -> None:
         ("making .venv", [sys.executable, "-m", "venv", str(_VENV)]),
         ("installing uv", [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "uv"]),
         ("installing the locked packages",
-         [str(PYTHON), "-m", "uv", "pip", "sync", "-q", "--python", str(PYTHON), "--require-hashes", str(_LOCK)]),
+         [str(PYTHON), "-m", "uv", "pip", "sync", "-q", "--compile-bytecode", "--python", str(PYTHON), "--require-hashes", str(_LOCK)]),
     ):  # fmt: skip
         if subprocess.run(command, cwd=ROOT, check=False).returncode != 0:
             raise CannotStartError(f"Failed at {what}; the reason is above. Mend it and run this again.")

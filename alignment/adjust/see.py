@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from alignment.readings.base import Reading
 from alignment.solve import Solution
@@ -12,8 +11,7 @@ from alignment.state import DEG, LEVEL, Layout, State
 from alignment.vehicle import Datum, Vehicle, side_sign
 
 
-@dataclass(frozen=True)
-class WheelTurn:
+class WheelTurn(NamedTuple):
     """A change of one wheel's toe, degrees: its axle's total toe changes by as much, its bearing by half."""
 
     axle: int

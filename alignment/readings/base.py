@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any, ClassVar
+from functools import cached_property
+from typing import Any, ClassVar, NamedTuple
 
 from alignment.formula import Formula, Prediction
 from alignment.state import Ground, Layout, State
@@ -18,8 +18,7 @@ DEFAULT_U_DEG = 0.05
 SQRT2 = 2.0**0.5
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(NamedTuple):
     """One field of a reading in the job file.
 
     ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``carrier``,
@@ -35,19 +34,17 @@ class Field:
     words: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Observed:
+class Observed(NamedTuple):
     """A number that one row compares with its prediction: value and standard uncertainty, in mm or degrees."""
 
     value: float
     u: float
 
 
-@dataclass(frozen=True)
-class Assumed:
+class Assumed(NamedTuple):
     """What an unknown is taken for where no row determines it, with its standard uncertainty, radians."""
 
-    index: int
+    unknown: int
     value: float
     u: float
 
@@ -100,6 +97,16 @@ class Reading(ABC):
     def u(self) -> float:
         """Standard uncertainty of each number read, in the reading's unit."""
         return self.u_mm if self.unit == "mm" else self.u_deg
+
+    @cached_property
+    def key(self) -> tuple[object, ...]:
+        """``structure``, worked out once."""
+        return self.structure()
+
+    @cached_property
+    def numbers(self) -> tuple[Observed, ...]:
+        """``observed``, worked out once."""
+        return self.observed()
 
     def structure(self) -> tuple[object, ...]:
         """All that its formulas depend on, besides vehicle, datum and ground: readings that differ only in what was

@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
+
 from alignment import gravity
-from alignment.formula import Formula, Slopes, Term, Values
+from alignment.formula import Array, Bundle, BundledTerm, Formula
 from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
-from alignment.rigid import Vector, cross, dot, forward, spin_axis, steering_axis, turn, up_on, whirl
+from alignment.rigid import up_on
 from alignment.state import DEG, Ground, Layout
+from alignment.swinging import heights
 from alignment.vehicle import SIDES, side_sign
 
 ASSUMED_SAI_DEG = 12.0
 ASSUMED_SAI_U_DEG = 3.0
 """Inclination where a swing needs it and nothing gives it (the job file's contract)."""
-
-_LEAST_TURN = 1e-9
-"""An axis that turns a wheel less than this for a radian about itself cannot bring it to a heading."""
 
 
 class Caster(SingleReading):
@@ -40,90 +39,6 @@ class Sai(Caster):
 
     KIND = "sai"
     TITLE = "steering axis inclination"
-
-
-Heights = tuple[tuple[float, list[float]], tuple[float, list[float]]]
-"""What turned ends rise by, out less in, in degrees: the spin axis and the forward direction, each with its slopes."""
-
-
-class _SwungWheel:
-    """One wheel at rest, turned rigidly about its steering axis until its spin axis has a given level heading.
-
-    ``unknowns`` are the indices of caster, inclination, camber, total toe and bearing; slopes are in that order.
-    """
-
-    def __init__(self, layout: Layout, reading: Swing, ground: Ground) -> None:
-        axle, side = reading.axle, reading.side
-        self.sign, self.up = side_sign(side), up_on(ground.roll, ground.pitch)
-        self.turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
-        self.unknowns = (layout.caster(axle, side), layout.sai(axle, side), layout.camber(axle, side),
-                         layout.total_toe(axle), layout.bearing(axle))  # fmt: skip
-        self._last: tuple[tuple[float, ...], Heights] | None = None
-
-    def heights(self, x: Values) -> Heights:
-        """How much higher each end stands turned out than turned in. Both rows of a swing ask for the same state."""
-        key = tuple([x[index] for index in self.unknowns])
-        last = self._last
-        if last is None or last[0] != key:
-            ends = self._end(key, self.turns[0]), self._end(key, self.turns[1])
-            spin, ahead = (
-                (out[0] - into[0], [a - b for a, b in zip(out[1], into[1], strict=True)])
-                for out, into in zip(*ends, strict=True)
-            )
-            self._last = last = key, (spin, ahead)
-        return last[1]
-
-    def _end(self, at: tuple[float, ...], outward: float) -> Heights:
-        """Heights in degrees of the spin axis and of the forward direction after the turn, with their slopes."""
-        sign, up = self.sign, self.up
-        caster, sai, camber, total, bearing = at
-        toe = total / 2 + sign * bearing
-        axis, by_caster, by_sai = steering_axis(caster, sai, sign)
-        spin, spin_by_camber, spin_by_toe = spin_axis(camber, toe, sign)
-        ahead, ahead_by_toe = forward(toe, sign)
-        wanted = toe - outward
-        # The level direction square to the wanted heading: the turned spin axis has nothing along it.
-        square, square_by_toe = forward(wanted, sign)
-        angle = _angle_to(spin, axis, square, (math.sin(wanted), sign * math.cos(wanted), 0.0))
-        spin, ahead = turn(spin, axis, angle), turn(ahead, axis, angle)
-        spin_by_camber, spin_by_toe = turn(spin_by_camber, axis, angle), turn(spin_by_toe, axis, angle)
-        whirls = whirl(axis, by_caster, angle), whirl(axis, by_sai, angle)
-        # The angle follows from the heading: each unknown's effect on the condition is taken back by the angle.
-        lever = cross(spin, square)
-        by_angle = dot(axis, lever)
-        by_angle = math.copysign(max(abs(by_angle), _LEAST_TURN), by_angle)
-        misses = [dot(whirls[0], lever), dot(whirls[1], lever), dot(spin_by_camber, square),
-                  dot(spin_by_toe, square) + dot(spin, square_by_toe)]  # fmt: skip
-        angles = [-miss / by_angle for miss in misses]
-        found = []
-        for body, own in (
-            (spin, (dot(spin_by_camber, up), dot(spin_by_toe, up))),
-            (ahead, (0.0, dot(turn(ahead_by_toe, axis, angle), up))),
-        ):
-            value, slope = gravity.dip(body, up)
-            arm = cross(body, up)
-            rate = dot(axis, arm)
-            moves = (dot(whirls[0], arm), dot(whirls[1], arm), *own)
-            rises = [-slope * (move + by * rate) for move, by in zip(moves, angles, strict=True)]
-            found.append((-value, [*rises[:3], rises[3] / 2, rises[3] * sign]))
-        return found[0], found[1]
-
-
-def _angle_to(spin: Vector, axis: Vector, square: Vector, heading: Vector) -> float:
-    """The turn about the axis after which the spin axis has nothing along ``square`` and points along ``heading``.
-
-    Where no turn does that (an axis that lies almost level) the nearest is taken.
-    """
-    still = dot(axis, spin) * dot(axis, square)
-    cosine, sine = dot(spin, square) - still, dot(cross(axis, spin), square)
-    size = math.hypot(cosine, sine)
-    if size < _LEAST_TURN:
-        return 0.0
-    middle, half = math.atan2(sine, cosine), math.acos(max(-1.0, min(1.0, -still / size)))
-    one, other = middle + half, middle - half
-    if dot(turn(spin, axis, one), heading) > dot(turn(spin, axis, other), heading):
-        return one
-    return other
 
 
 class Swing(Reading):
@@ -164,8 +79,8 @@ class Swing(Reading):
         return tuple(Observed(difference, self.u * SQRT2) for difference in differences)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        wheel = _SwungWheel(layout, self, ground)
-        return tuple(Formula().own(_difference(wheel, gauge), wheel.unknowns) for gauge in self._gauges)
+        terms = [SwingTerm(self, layout, ground, gauge) for gauge in self._gauges]
+        return tuple(Formula().own(term, term.touched) for term in terms)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         shown: dict[str, Any] = {}
@@ -175,16 +90,46 @@ class Swing(Reading):
         return shown
 
 
-def _difference(wheel: _SwungWheel, gauge: str) -> Term:
+class SwingTerm(BundledTerm):
     """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
 
-    def term(x: Values) -> tuple[float, Slopes]:
-        spin, ahead = wheel.heights(x)
-        value, slopes = spin if gauge == "camber" else ahead
-        sign = -1.0 if gauge == "camber" else 1.0
-        return sign * value, [(i, sign * slope) for i, slope in zip(wheel.unknowns, slopes, strict=True)]
+    def __init__(self, reading: Swing, layout: Layout, ground: Ground, gauge: str) -> None:
+        axle, side = reading.axle, reading.side
+        self.touched = (layout.caster(axle, side), layout.sai(axle, side), layout.camber(axle, side),
+                        layout.total_toe(axle), layout.bearing(axle))  # fmt: skip
+        self.sign = side_sign(side)
+        self.turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
+        self.up = up_on(ground.roll, ground.pitch)
+        self.gauge = gauge
 
-    return term
+    @staticmethod
+    def bundle(terms: Sequence[BundledTerm]) -> Bundle:
+        return _Swings([term for term in terms if isinstance(term, SwingTerm)])
+
+
+class _Swings(Bundle):
+    """Swings on one ground. Two rows of one wheel, for camber and pitch, share its turns."""
+
+    def __init__(self, terms: Sequence[SwingTerm]) -> None:
+        wheels = {(term.touched, term.turns): term for term in terms}
+        place = {wheel: number for number, wheel in enumerate(wheels)}
+        places = [place[term.touched, term.turns] for term in terms]
+        self._wheels = np.array([places.index(number) for number in range(len(wheels))])
+        self._rows = np.array(places)
+        self._gauge = np.array([0 if term.gauge == "camber" else 1 for term in terms])
+        self._way = np.where(self._gauge == 0, -DEG, DEG)
+        self._sign = np.tile([term.sign for term in wheels.values()], 2)
+        self._outward = np.array([term.turns[end] for end in (0, 1) for term in wheels.values()])
+        self._up = terms[0].up
+
+    def at(self, values: Array) -> tuple[Array, Array]:
+        both_ends = np.concatenate((values[:, self._wheels], values[:, self._wheels]), axis=1)
+        count = len(self._wheels)
+        shown, slopes = np.empty((2, count)), np.empty((2, 5, count))
+        for gauge, (risen, by) in enumerate(heights(both_ends, self._sign, self._outward, self._up)):
+            shown[gauge] = risen[:count] - risen[count:]
+            slopes[gauge] = by[:, :count] - by[:, count:]
+        return self._way * shown[self._gauge, self._rows], self._way[:, None] * slopes[self._gauge, :, self._rows]
 
 
 class Turn(Reading):
