@@ -167,7 +167,8 @@ class Structure:
             own = one.determines(self.layout)
             free = touched if own is None else [index for index in touched if index in own]
             given = [] if own is None else [index for index in touched if index not in own]
-            yield _Member(owner, first, one, formulas, free, given)
+            if formulas:
+                yield _Member(owner, first, one, formulas, free, given)
             first += len(formulas)
 
     def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
@@ -217,7 +218,11 @@ class _Part:
 
 
 def _parts(members: Sequence[_Member]) -> Iterable[_Part]:
-    """Members joined where they share a free unknown; those that take from others last."""
+    """Members joined where they share a free unknown; those that take from others last.
+
+    Members without any unknown (a length to an axle that the datum runs through) are rows all the same: they check the
+    readings, and stand in a part of their own.
+    """
     roots = _Roots()
     for member in members:
         roots.join(member.free)
@@ -227,9 +232,10 @@ def _parts(members: Sequence[_Member]) -> Iterable[_Part]:
             parts.setdefault(roots.of(member.free[0]), _Part([], [])).members.append(member)
     for index in sorted(roots.known()):
         parts[roots.of(index)].free.append(index)
+    fixed = [member for member in members if not member.free]
     whole = [part for part in parts.values() if not part.takes]
     taking = [part for part in parts.values() if part.takes]
-    return (*_packed(whole), *_packed(taking))
+    return (*([_Part(fixed, [])] if fixed else []), *_packed(whole), *_packed(taking))
 
 
 def _packed(parts: Iterable[_Part]) -> Iterable[_Part]:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from alignment.quantities import say, say_angle, say_size
 from alignment.results import PhaseResults
 from alignment.solve import Estimate
-from alignment.vehicle import Vehicle, axle_name
+from alignment.vehicle import Vehicle, axle_name, the_axle
 from alignment.verdict import COVERAGE
 
 _NOTICEABLE_WHEEL_DEG = 1.0
@@ -42,6 +42,7 @@ def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | 
     """
     vehicle = results.solution.layout.vehicle
     sentences = [*_thrust(results, style), *_steering(results, style, steering_ratio)]
+    sentences += _between_axles(results, style)
     for axle in vehicle.axles:
         sentences += _toe(results, axle.number, style)
     sentences += _agreement(results)
@@ -60,13 +61,14 @@ def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
     thrust = results.estimates.get("thrust_angle_deg")
     if thrust is None:
         return
-    name = axle_name(results.solution.layout.vehicle, results.solution.layout.vehicle.thrust_axle or 0)
+    vehicle = results.solution.layout.vehicle
+    name = the_axle(vehicle, vehicle.thrust_axle or 1).capitalize()
     margin = _give_or_take(thrust, "thrust_angle_deg", style)
     if _told(thrust):
         side = "right" if thrust.value > 0 else "left"
-        yield f"The {name} pushes {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
+        yield f"{name} pushes {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
     else:
-        yield f"The {name} pushes straight as far as these readings can tell, {margin}."
+        yield f"{name} pushes straight as far as these readings can tell, {margin}."
 
 
 def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterable[str]:
@@ -87,6 +89,26 @@ def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterabl
     # To roll straight the front must turn back by the same angle, and the steering wheel with it.
     off = "left" if ahead.value > 0 else "right"
     yield f"{start}, so on the road the steering wheel will sit about {abs(ahead.value) * ratio:.0f}° to the {off}."
+
+
+def _between_axles(results: PhaseResults, style: str) -> Iterable[str]:
+    """Axles that fight each other, and steer axles that are not parallel, where the readings can tell."""
+    vehicle = results.solution.layout.vehicle
+    for quantity, pairs, words in (
+        ("scrub_deg", vehicle.fixed_pairs, ("fight each other and wear all their tyres", "run along together")),
+        ("parallelism_deg", vehicle.steered_pairs, ("do not steer alike", "steer alike")),
+    ):
+        for front, rear in pairs:
+            estimate = results.estimates.get(f"{quantity}/{front}-{rear}")
+            if estimate is None:
+                continue
+            names, margin = f"Axles {front} and {rear}", _give_or_take(estimate, quantity, style)
+            if not _told(estimate):
+                yield f"{names} {words[1]} as far as these readings can tell, {margin}."
+                continue
+            side = "right" if estimate.value > 0 else "left"
+            apart = say_size(quantity, estimate.value, style)
+            yield f"{names} {words[0]}: axle {rear} points {apart} further to the {side}, {margin}."
 
 
 def _toe(results: PhaseResults, axle: int, style: str) -> Iterable[str]:

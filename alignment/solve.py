@@ -38,8 +38,10 @@ UNCHECKED_REDUNDANCY = 0.001
 CONSISTENT_AT = 0.001
 """Level of the global chi-square test: 99.9 % (the job file's contract)."""
 
-INSEPARABLE = 0.999
-"""Two tests correlated by more than this cannot be told apart: both readings are named."""
+INSEPARABLE = 0.9
+AS_GUILTY_SIGMAS = 1.0
+"""Two tests correlated by at least the first, whose residuals differ by less than the second, cannot be told apart: both
+readings are named. At that correlation a difference of one sigma is chance in one case of forty."""
 
 
 class Estimate(NamedTuple):
@@ -168,6 +170,15 @@ class Solution:
                     found.append(_Doubt(sigmas, owner, solved, row))
         return found
 
+    def redundancies(self, reading: int) -> list[float]:
+        """Redundancy numbers of a reading's rows, in their order: how much of a slip shows in the row's own residual."""
+        found = {}
+        for solved in self._solved:
+            for row, owner in enumerate(solved.block.owners):
+                if owner == reading:
+                    found[int(solved.block.rows[row])] = 1.0 - float(solved.leverage[row])
+        return [found[row] for row in sorted(found)]
+
     def unchecked(self) -> list[int]:
         """Readings of which no row can be checked against the others, by index."""
         checked: set[int] = set()
@@ -184,6 +195,7 @@ def _alike(doubt: _Doubt, others: Sequence[_Doubt]) -> list[int]:
         for other in others
         if other is not doubt
         and other.solved is doubt.solved
+        and abs(doubt.sigmas - other.sigmas) < AS_GUILTY_SIGMAS
         and doubt.solved.inseparable(doubt.row, other.row, INSEPARABLE)
     ]
 

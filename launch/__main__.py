@@ -21,7 +21,7 @@ HELP = """\
 ./run serve [--port N]  the same program on your own data, empty at first
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
-./run bench             benchmarks, printed as ratios and counts
+./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, or trust (minutes)
 ./run lint              ruff and mypy
 ./run shots             fresh pictures of the main views into docs/screenshots
 ./run help              this text
@@ -175,8 +175,8 @@ def main(words: Sequence[str]) -> int:
             return lint()
         case ["test", *rest]:
             return in_test_cluster(["-W", "error", "-m", "tests.everything", *rest])
-        case ["bench"]:
-            return in_test_cluster(["-m", "bench"])
+        case ["bench", *which]:
+            return in_test_cluster(["-m", "bench", *which])
         case ["shots"]:
             return in_test_cluster(["manage.py", "test", "tests.pictures", "--noinput"])
         case [] | ["help" | "--help" | "-h"]:

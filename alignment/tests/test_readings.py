@@ -365,3 +365,10 @@ class Facts(unittest.TestCase):
         tilt = reading("ground", roll_deg=0.0, pitch_deg=1.0)
         found = solved(tilt, reading("caster", 1, side="left", deg=-1.0))
         self.assertAlmostEqual(found.unknown("axles/1/left/caster_deg").value, 0.0, places=9)
+
+    def test_a_length_to_an_axle_on_the_datum_tells_nothing_new_and_checks_all_the_same(self):
+        datum = Datum("kingpin", None, 2)
+        found = solved(reading("frame_side", 2, left_mm=400, right_mm=408), vehicle=TRAILER, datum=datum)
+        # The frame counts as lying along a king pin datum, and the axle's middle lies on it by definition.
+        self.assertEqual((found.rank, found.redundancy, found.consistent), (2, 1, False))
+        self.assertAlmostEqual(found.suspects()[0].sigmas, 4 / (0.5 / math.sqrt(2)))
