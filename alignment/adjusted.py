@@ -15,7 +15,7 @@ _LONGEST_TURN = 0.3
 """No unknown angle moves by more than this in one step (radians), so that no step jumps past a pole of tan."""
 _STEPS = 80
 _HALVINGS = 40
-_SETTLED = 1e-10
+_SETTLED = 1e-11
 """Steps smaller than this, of a degree or a centimetre or of the largest unknown, change nothing worth naming."""
 _NO_GAIN = 1e-16
 """A step that promises to take less than this share off the misfit is lost in the last digits."""

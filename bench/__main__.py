@@ -1,19 +1,24 @@
-"""``./run bench``, or ``./run bench solving|pages|trust``. Without a word: solving and pages."""
+"""``./run bench``, or ``./run bench solving|pages|trust|fuzz``. Without a word: solving and pages."""
 
 import sys
 
 
 def main(words: list[str]) -> int:
     """Run what is asked for; 2 for a word that is none of ours."""
-    unknown = set(words) - {"solving", "pages", "trust"}
+    unknown = set(words) - {"solving", "pages", "trust", "fuzz"}
     if unknown:
-        print(f"{', '.join(sorted(unknown))}: expected solving, pages or trust", file=sys.stderr)
+        print(f"{', '.join(sorted(unknown))}: expected solving, pages, trust or fuzz", file=sys.stderr)
         return 2
     wanted = words or ["solving", "pages"]
     if "trust" in wanted:
         from bench import trust
 
         trust.report()
+    if "fuzz" in wanted:
+        from bench import fuzz
+
+        if not fuzz.report():
+            return 1
     if "solving" in wanted:
         from bench import solving
 

@@ -14,9 +14,12 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from alignment.batch import solve_many
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, read_document, solve_job
 from alignment.schema import job_schema
+from alignment.tests.strategies import good_files
+from alignment.tests.test_readings import SAMPLES
 
 GOOD = {
     "format": "rectaxis-job",
@@ -49,9 +52,9 @@ GOOD = {
 }  # fmt: skip
 
 
-def set_at(pointer: str, value: object) -> dict:
-    """The good file with one value changed; MISSING takes the key away."""
-    document = copy.deepcopy(GOOD)
+def set_at(pointer: str, value: object, file: dict | None = None) -> dict:
+    """A file (the good one) with one value changed; MISSING takes the key away."""
+    document = copy.deepcopy(file or GOOD)
     *path, last = pointer.strip("/").split("/")
     place = document
     for key in path:
@@ -124,6 +127,40 @@ FAULTS = [
 ]
 
 
+ALL_KINDS = {
+    **GOOD,
+    "vehicle": {**GOOD["vehicle"], "kingpin_mm": -3000},
+    "readings": [{"phase": "before", "kind": kind, "axle": 1, **fields} for kind, fields in SAMPLES.items()],
+}
+AT = {kind: f"/readings/{index}" for index, kind in enumerate(SAMPLES)}
+FAULTS_OF_KINDS = [
+    ("caster", "/axle", 2, "/axle"),
+    ("swing", "/axle", 2, "/axle"),
+    ("turn", "/axle", 2, "/axle"),
+    ("sai", "/axle", 2, "/axle"),
+    ("swing", "/out_deg", 0, "/out_deg"),
+    ("swing", "/pitch_in_deg", MISSING, "/pitch_in_deg"),
+    ("swing", "/u_mm", 1, "/u_mm"),
+    ("cross_dial", "/reference_diameter_mm", MISSING, "/reference_diameter_mm"),
+    ("cross_dial", "/dial_mm", MISSING, "/dial_mm"),
+    ("cross_dial", "/dial_deg", 1, "/dial_deg"),
+    ("mirror_pair", "/from_axle", 2, "/from_axle"),
+    ("mirror_pair", "/from_axle", 3, "/from_axle"),
+    ("mirror_pair", "/from_axle", "frame", "/from_axle"),
+    ("hub_square", "/span_mm", 0, "/span_mm"),
+    ("tape_toe", "/diameter_mm", -1, "/diameter_mm"),
+    ("toe_gauge", "/baseline_mm", 0, "/baseline_mm"),
+    ("toe_gauge", "/second", "left", "/second"),
+    ("wheel_axis", "/axis", [0, 0, 0], "/axis"),
+    ("wheel_axis", "/axis", [0, 1], "/axis"),
+    ("wheel_axis", "/centre_mm", 3, "/centre_mm"),
+    ("wheel_axis", "/centre_mm/1", "x", "/centre_mm/1"),
+    ("drive_over", "/side", "left", "/side"),
+    ("rim_angle", "/deg", 400, "/deg"),
+    ("frame_side", "/u_deg", 0.1, "/u_deg"),
+]
+
+
 def faults_of(document: object) -> list[str]:
     try:
         parse(read_document(json.dumps(document).encode()))
@@ -140,6 +177,13 @@ class Faults(unittest.TestCase):
         for pointer, value, expected in FAULTS:
             with self.subTest(pointer=pointer, value="missing" if value is MISSING else value):
                 self.assertEqual(faults_of(set_at(pointer, value)), [expected])
+
+    def test_every_kind_is_taken_and_each_of_its_faults_is_found(self):
+        self.assertEqual(faults_of(ALL_KINDS), [])
+        json.dumps(solve_job(parse(copy.deepcopy(ALL_KINDS))), allow_nan=False)
+        for kind, below, value, expected in FAULTS_OF_KINDS:
+            with self.subTest(kind=kind, below=below, value=value):
+                self.assertEqual(faults_of(set_at(AT[kind] + below, value, ALL_KINDS)), [AT[kind] + expected])
 
     def test_one_mount_name_on_two_axles_is_a_fault_and_on_one_is_not(self):
         second = {**GOOD["readings"][0], "ahead_mm": 2500}
@@ -184,6 +228,17 @@ class Schema(unittest.TestCase):
     def test_it_is_a_schema_that_takes_the_good_file(self):
         jsonschema.Draft202012Validator.check_schema(job_schema())
         jsonschema.validate(GOOD, job_schema())
+
+    def test_every_kind_and_every_kits_job_is_taken(self):
+        validator = jsonschema.Draft202012Validator(job_schema())
+        validator.validate(ALL_KINDS)
+        for text in good_files():
+            validator.validate(json.loads(text))
+        refused = [
+            not validator.is_valid(set_at(AT[kind] + below, value, ALL_KINDS))
+            for kind, below, value, _ in FAULTS_OF_KINDS
+        ]
+        self.assertGreater(sum(refused), len(refused) * 0.7)
 
     def test_what_the_schema_refuses_the_reader_refuses(self):
         validator = jsonschema.Draft202012Validator(job_schema())
@@ -276,6 +331,56 @@ class CommandLine(unittest.TestCase):
         self.assertTrue(missing.stderr.startswith(": cannot be read"))
         self.assertEqual(self.run_it("guess").returncode, 2)
         self.assertEqual(json.loads(self.run_it("schema").stdout), job_schema())
+
+    def test_a_simulated_job_is_solved_to_its_hidden_truth_and_explained(self):
+        with tempfile.TemporaryDirectory() as folder:
+            truth, job = Path(folder) / "truth.json", Path(folder) / "job.json"
+            made = self.run_it(
+                "simulate", "target_cameras", "truck_6x4", "--seed", "4", "--exact", "--truth", str(truth)
+            )
+            self.assertEqual((made.returncode, made.stderr), (0, ""))
+            job.write_text(made.stdout)
+            again = self.run_it("simulate", "target_cameras", "truck_6x4", "--seed", "4", "--exact")
+            self.assertEqual(again.stdout, made.stdout)
+            solved = json.loads(self.run_it("solve", str(job)).stdout)["phases"]["before"]
+            hidden = json.loads(truth.read_text())
+            self.assertAlmostEqual(solved["thrust_angle_deg"]["value"], hidden["axles/2/bearing_deg"], places=9)
+            self.assertAlmostEqual(
+                solved["axles"][0]["left"]["caster_deg"]["value"], hidden["axles/1/left/caster_deg"], places=9
+            )
+            told = self.run_it("explain", str(job), "--ratio", "20", "--kit", "target_cameras")
+            self.assertEqual((told.returncode, told.stderr), (0, ""))
+            for words in ("What it means:", "Axle 2 pushes", "steering wheel will sit", "Axles 2 and 3"):
+                self.assertIn(words, told.stdout)
+            job.write_text(self.run_it("simulate", "drive_over_plate", "car").stdout)
+            told = self.run_it("explain", str(job), "--kit", "flag_lasers").stdout
+            for words in (
+                "Not measured:",
+                "What to read next:",
+                "To settle the front out of square, read the flag scales",
+            ):
+                self.assertIn(words, told)
+
+    def test_wrong_words_are_refused_with_those_that_are_expected(self):
+        for words, expected in (
+            (("simulate", "no_kit", "car"), "no kit is called no_kit; there are"),
+            (("simulate", "flag_lasers", "tricycle"), "no pattern is called tricycle; there are"),
+            (("simulate", "flag_lasers", "car", "--seed"), "--seed: expected one of"),
+            (("simulate", "flag_lasers", "car", "--truth", "/no/such/folder/x"), "cannot be written"),
+            (("explain", "x.json", "--ratio", "zero"), "--ratio: expected a number above 0"),
+            ((), "usage: python -m alignment solve"),
+        ):
+            done = self.run_it(*words)
+            self.assertEqual((done.returncode, done.stdout), (2, ""))
+            self.assertIn(expected, done.stderr)
+
+    def test_a_batch_answers_each_file_in_order_and_a_faulty_one_stops_nothing(self):
+        files = [json.dumps(set_at("/readings/2/deg", deg)).encode() for deg in (-0.4, "x", 0.6)] * 40
+        answers = list(solve_many(files, processes=2))
+        self.assertEqual(len(answers), len(files))
+        self.assertEqual(answers[0], json.loads(json.dumps(solve_job(parse(read_document(files[0]))))))
+        self.assertEqual(answers[1], ['/readings/2/deg: expected a number, got "x"'])
+        self.assertEqual(answers[-1], answers[2])
 
     def test_a_job_without_readings_is_good_and_has_no_phases(self):
         self.assertEqual(solve_job(parse(set_at("/readings", [])))["phases"], {})

@@ -1,0 +1,44 @@
+"""Mutated job files: solved or refused with pointers, never a traceback, a warning or a number that is none.
+
+``./run bench fuzz`` takes 20,000 of them.
+"""
+
+import json
+import os
+import time
+import unittest
+import warnings
+
+from hypothesis import HealthCheck, given, settings
+
+from alignment.errors import JobFileError
+from alignment.jobfile import parse, read_document, solve_job
+from alignment.tests.strategies import mutated_files
+
+EVERYDAY = settings(deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+FILES = int(os.environ.get("RECTAXIS_FUZZ_FILES", "600"))
+LONGEST_SECONDS = 10
+"""No small file may take this long, on the slowest machine: a hang, not a speed, is what this looks for."""
+
+
+class Fuzz(unittest.TestCase):
+    counts = {"files": 0, "solved": 0}
+
+    @given(mutated_files())
+    @settings(EVERYDAY, max_examples=FILES)
+    def test_mutated_files_are_solved_or_refused(self, raw: bytes):
+        started = time.perf_counter()
+        self.counts["files"] += 1
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            try:
+                answer = solve_job(parse(read_document(raw)))
+            except JobFileError as error:
+                self.assertTrue(error.faults)
+                for fault in error.faults:
+                    self.assertTrue(fault.pointer == "" or fault.pointer.startswith("/"))
+                    self.assertTrue(str(fault).isprintable())
+            else:
+                self.counts["solved"] += 1
+                json.dumps(answer, allow_nan=False)
+        self.assertLess(time.perf_counter() - started, LONGEST_SECONDS)
