@@ -17,6 +17,9 @@ _STEPS = 80
 _HALVINGS = 40
 _SETTLED = 1e-11
 """Steps smaller than this, of a degree or a centimetre or of the largest unknown, change nothing worth naming."""
+_SMALL = 1e-4
+"""A step this small leaves the Jacobian, and so the covariance, as they are to four digits."""
+_LAST_STEPS = 6
 _NO_GAIN = 1e-16
 """A step that promises to take less than this share off the misfit is lost in the last digits."""
 _FEWEST_DIGITS = 1e-5
@@ -47,7 +50,11 @@ class Adjusted:
         self.values, self.u = values[block.rows], u[block.rows]
         self._count = len(block.free)
         self._spread = block.scale[:, None] * block.directions
-        self._descend(np.concatenate((block.start, np.asarray(given, dtype=float))))
+        self._all = np.concatenate((block.start, np.asarray(given, dtype=float)))
+        predicted, jacobian = block.at_start or block.sheet.at(self._all)
+        self.residuals = (self.values - predicted) / self.u
+        self._jacobian = jacobian / self.u[:, None]
+        self._descend()
         self.reach, inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
         self._factors = self._spread @ inverse
         self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
@@ -57,44 +64,68 @@ class Adjusted:
         """Values (n,) of the block's free unknowns."""
         return self._all[: self._count]
 
-    def _misfit(self, y: Array) -> tuple[Array, Array]:
-        """Weighted residuals (m,) and weighted Jacobian (m, n + g) at the values ``y`` (n + g,) of the columns."""
-        return self._weighted(*self.block.sheet.at(y))
+    def _descend(self) -> None:
+        """Gauss-Newton within the directions, each step shortened until the misfit falls (equation 1).
 
-    def _weighted(self, values: Array, jacobian: Array) -> tuple[Array, Array]:
-        return (self.values - values) / self.u, jacobian / self.u[:, None]
-
-    def _descend(self, y: Array) -> None:
-        """Gauss-Newton within the directions, each step shortened until the misfit falls (equation 1)."""
-        block, count, spread = self.block, self._count, self._spread
-        residuals, jacobian = self._weighted(*(block.at_start or block.sheet.at(y)))
-        well = _well_conditioned(jacobian[:, :count] @ spread) is not None
-        before = 0.0
-        for _ in range(_STEPS if spread.shape[1] else 0):
-            weighted = jacobian[:, :count] @ spread
-            along = _step(weighted, residuals, well=well)
-            misfit = residuals @ residuals
-            move = spread @ along
-            turn = np.abs(move[block.angles]).max(initial=0.0)
-            move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
-            size = (np.abs(move) / block.scale).max() / (1 + (np.abs(y[:count]) / block.scale).max())
-            if size < _SETTLED or abs(along @ (weighted.T @ residuals)) <= _NO_GAIN * misfit:
-                break
-            for _ in range(_HALVINGS):
-                trial = y.copy()
-                trial[:count] += move
-                residuals_there, jacobian_there = self._misfit(trial)
-                if residuals_there @ residuals_there <= misfit:
-                    break
-                move /= 2
-            else:
-                break
-            y, residuals, jacobian = trial, residuals_there, jacobian_there
+        Once a step is small the Jacobian hardly changes any more: the last steps take it as it is.
+        """
+        block, before, well = self.block, 0.0, None
+        for _ in range(_STEPS if self._spread.shape[1] else 0):
+            weighted = self._jacobian[:, : self._count] @ self._spread
+            normal = weighted.T @ weighted
+            well = _sound_factor(normal) is not None if well is None else well
+            along, gain = _step(weighted, normal, self.residuals, well=well)
+            move = self._shortened(self._spread @ along)
+            size = self._size(move)
+            if size < _SETTLED or gain <= _NO_GAIN * (self.residuals @ self.residuals):
+                return
+            if (block.sheet.straight or size < _SMALL) and self._finish(weighted, normal, move, well=well):
+                return
             # Steps shrink by a steady share or faster: the next would be at most this size.
-            if (block.sheet.straight and turn <= _LONGEST_TURN) or size * size < _SETTLED * before:
-                break
+            if not self._go(move) or size * size < _SETTLED * before:
+                return
             before = size
-        self._all, self.residuals, self._jacobian = y, residuals, jacobian
+
+    def _shortened(self, move: Array) -> Array:
+        """The move (n,), or as much of it as turns no angle too far; straight rows have no pole to be jumped past."""
+        if self.block.sheet.straight:
+            return move
+        turn = np.abs(move[self.block.angles]).max(initial=0.0)
+        return move * (_LONGEST_TURN / turn) if turn > _LONGEST_TURN else move
+
+    def _size(self, move: Array) -> float:
+        """The largest part of a move, of a degree or a centimetre, or of the largest unknown."""
+        scale = self.block.scale
+        return float((np.abs(move) / scale).max() / (1.0 + (np.abs(self._all[: self._count]) / scale).max()))
+
+    def _go(self, move: Array) -> bool:
+        """Take the move, halved until the misfit does not grow; False where no part of it serves."""
+        misfit = self.residuals @ self.residuals
+        for _ in range(_HALVINGS):
+            trial = self._all.copy()
+            trial[: self._count] += move
+            predicted, jacobian = self.block.sheet.at(trial)
+            residuals = (self.values - predicted) / self.u
+            if residuals @ residuals <= misfit:
+                self._all, self.residuals, self._jacobian = trial, residuals, jacobian / self.u[:, None]
+                return True
+            move = move / 2
+        return False
+
+    def _finish(self, weighted: Array, normal: Array, move: Array, *, well: bool) -> bool:
+        """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not serve."""
+        trial, misfit = self._all.copy(), self.residuals @ self.residuals
+        for _ in range(_LAST_STEPS):
+            trial[: self._count] += move
+            residuals = (self.values - self.block.sheet.values(trial)) / self.u
+            if residuals @ residuals > misfit:
+                return False
+            along, gain = _step(weighted, normal, residuals, well=well)
+            move = self._spread @ along
+            if self.block.sheet.straight or self._size(move) < _SETTLED or gain <= _NO_GAIN * (residuals @ residuals):
+                self._all, self.residuals = trial, residuals
+                return True
+        return False
 
     def own_sources(self, number: int) -> list[Source]:
         """The errors that enter with this block, the ``number``th: its rows', and those of what it assumed."""
@@ -123,23 +154,23 @@ class Adjusted:
         return bool(abs(self.reach[row] @ self.reach[other]) >= least * free)
 
 
-def _step(matrix: Array, residuals: Array, *, well: bool) -> Array:
-    """The step (k,) of least squares along the columns of the matrix (m, k).
+def _step(matrix: Array, normal: Array, residuals: Array, *, well: bool) -> tuple[Array, float]:
+    """The step (k,) of least squares along the columns of the matrix (m, k), and what it promises to take off the misfit.
 
-    By the normal equations where they are ``well`` conditioned: a step need not be exact, the next one mends it.
+    By the normal equations (k, k) where they are ``well`` conditioned: a step need not be exact, the next one mends it.
     """
-    if well:
-        try:
-            return np.asarray(np.linalg.solve(matrix.T @ matrix, matrix.T @ residuals), dtype=float)
-        except np.linalg.LinAlgError:
-            pass  # it was well conditioned where the descent began, and is not here
-    return np.asarray(np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0], dtype=float)
-
-
-def _well_conditioned(matrix: Array) -> Array | None:
-    """Cholesky's lower factor of the normal equations of a matrix where it keeps enough digits, else None."""
+    pull = matrix.T @ residuals
     try:
-        factor = np.asarray(np.linalg.cholesky(matrix.T @ matrix), dtype=float)
+        along = np.linalg.solve(normal, pull) if well else np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0]
+    except np.linalg.LinAlgError:  # it was well conditioned where the descent began, and is not here
+        along = np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0]
+    return np.asarray(along, dtype=float), abs(float(along @ pull))
+
+
+def _sound_factor(normal: Array) -> Array | None:
+    """Cholesky's lower factor of the normal equations where it keeps enough digits, else None."""
+    try:
+        factor = np.asarray(np.linalg.cholesky(normal), dtype=float)
     except np.linalg.LinAlgError:
         return None
     diagonal = factor.diagonal()
@@ -150,7 +181,7 @@ def _orthogonal(matrix: Array) -> tuple[Array, Array]:
     """An orthonormal basis (m, k) of the columns of the matrix, and the square matrix (k, k) that makes it of them."""
     if not matrix.shape[1]:
         return np.zeros(matrix.shape), np.zeros((0, 0))
-    factor = _well_conditioned(matrix)
+    factor = _sound_factor(matrix.T @ matrix)
     if factor is not None:
         inverse = np.asarray(np.linalg.inv(factor), dtype=float).T
         return matrix @ inverse, inverse

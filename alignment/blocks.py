@@ -204,6 +204,11 @@ def structure_of(vehicle: Vehicle, datum: Datum, ground: Ground, readings: Seque
     return _known_structure(vehicle, datum, ground, _Key(readings))
 
 
+def forget() -> None:
+    """Forget the structures that were met lately."""
+    _known_structure.cache_clear()
+
+
 @dataclass
 class _Part:
     """Equations that share unknowns, before small parts are put together."""

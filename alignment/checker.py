@@ -44,7 +44,9 @@ class Checker:
         if not isinstance(value, dict):
             self.fault(pointer, f"expected an object, got {self.shown(value)}")
             return False
-        required, optional = tuple(required), tuple(optional)
+        required, optional = tuple(required), frozenset(optional)
+        if optional.union(required).issuperset(value) and all(key in value for key in required):
+            return True
         for key in required:
             if key not in value:
                 self.fault(self.under(pointer, key), "is missing")

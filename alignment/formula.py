@@ -8,7 +8,6 @@ the last are functions. An index of None stands for an unknown that is zero by d
 from __future__ import annotations
 
 import math
-from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
@@ -20,31 +19,6 @@ Values = list[float] | dict[int, float]
 Slopes = Iterable[tuple[int, float]]
 Term = Callable[[Values], tuple[float, Slopes]]
 """A term of its own form: its value and its slopes against the unknowns it names, at given values."""
-
-
-class Bundle(ABC):
-    """Terms of one form that are worked out together, faster than one by one."""
-
-    @abstractmethod
-    def at(self, values: Array) -> tuple[Array, Array]:
-        """Values (k,) of the terms and their slopes (k, p), at the values (p, k) of the unknowns that each names."""
-
-
-class BundledTerm(ABC):
-    """A term of its own form that can be worked out with others of its class; it names ``touched``, p unknowns."""
-
-    touched: tuple[int, ...]
-
-    @staticmethod
-    @abstractmethod
-    def bundle(terms: Sequence[BundledTerm]) -> Bundle:
-        """The terms as one; all are of this class."""
-
-    def __call__(self, x: Values) -> tuple[float, Slopes]:
-        values, slopes = self.bundle([self]).at(np.array([[x[index]] for index in self.touched]))
-        return float(values[0]), zip(self.touched, slopes[0].tolist(), strict=True)
-
-
 Argument = tuple[tuple[float, int], ...]
 
 _LARGEST = 1e60
@@ -150,10 +124,14 @@ class _Waves:
         self._spots = np.array([row * shape[1] + column for _, row, column, _ in entries])
         self._shares = np.array([share for _, _, _, share in entries])
 
+    def over_rows(self, waves: Array) -> Array:
+        """The waves (t,) added up over the rows (m,) they belong to."""
+        return np.asarray(np.bincount(self._rows, self._factors * waves, self._shape[0]), dtype=float)
+
     def add(self, waves: Array, slopes: Array, values: Array, jacobian: Array) -> None:
         """Add the waves (t,) and their slopes against their arguments (t,) to the rows they belong to."""
         rows, columns = self._shape
-        values += np.bincount(self._rows, self._factors * waves, rows)
+        values += self.over_rows(waves)
         jacobian += np.bincount(self._spots, self._shares * slopes[self._waves], rows * columns).reshape(rows, columns)
 
 
@@ -174,26 +152,26 @@ class Sheet:
                 lines[row, place[index]] += factor
         self._tangents = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.tangents])
         self._sines = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.sines])
-        others = [(row, term) for row, formula in enumerate(formulas) for term in formula.others]
-        self._others = [(row, term) for row, term in others if not isinstance(term, BundledTerm)]
-        self._bundles = self._bundled([(row, term) for row, term in others if isinstance(term, BundledTerm)])
+        self._others = [(row, term) for row, formula in enumerate(formulas) for term in formula.others]
 
     @property
     def straight(self) -> bool:
         """Whether every formula is linear, so that one step solves it."""
-        return not (self._others or self._bundles or self._tangents or self._sines)
+        return not (self._others or self._tangents or self._sines)
 
     def _waves(self, waves: Sequence[tuple[int, float, Argument]]) -> _Waves | None:
         return _Waves(waves, self._place, self._lines.shape) if waves else None
 
-    def _bundled(self, terms: list[tuple[int, BundledTerm]]) -> list[tuple[Array, NDArray[np.intp], Bundle]]:
-        """Each class of bundled terms with its rows (k,), its columns (p, k), and its bundle."""
-        found = []
-        for kind in dict.fromkeys(type(term) for _, term in terms):
-            mine = [(row, term) for row, term in terms if type(term) is kind]
-            columns = np.array([[self._place[index] for index in term.touched] for _, term in mine]).T
-            found.append((np.array([row for row, _ in mine]), columns, kind.bundle([term for _, term in mine])))
-        return found
+    def values(self, y: Array) -> Array:
+        """Predictions (m,) alone, at the values ``y`` (n,) of the columns."""
+        values = self._constant + self._lines @ y
+        for waves, function in ((self._tangents, np.tan), (self._sines, np.sin)):
+            if waves is not None:
+                values += waves.over_rows(function(waves.arguments @ y))
+        x = dict(zip(self.columns, y.tolist(), strict=True)) if self._others else {}
+        for row, term in self._others:
+            values[row] += term(x)[0]
+        return np.asarray(np.clip(values, -_LARGEST, _LARGEST))
 
     def at(self, y: Array) -> tuple[Array, Array]:
         """Predictions (m,) and Jacobian (m, n) at the values ``y`` (n,) of the columns."""
@@ -207,10 +185,6 @@ class Sheet:
         if self._sines is not None:
             angle = self._sines.arguments @ y
             self._sines.add(np.sin(angle), np.cos(angle), values, jacobian)
-        for rows, columns, bundle in self._bundles:
-            own, slopes = bundle.at(y[columns])
-            values[rows] += own
-            jacobian[rows, columns] += slopes.T
         if self._others:
             self._add_others(y, values, jacobian)
         return np.clip(values, -_LARGEST, _LARGEST), np.clip(jacobian, -_LARGEST, _LARGEST)

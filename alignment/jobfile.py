@@ -64,16 +64,16 @@ def _whole(text: str) -> float:
     return int(text) if len(text) < _MANY_DIGITS else float(text)
 
 
-def _depth(document: object) -> int:
-    deepest, waiting = 0, [(document, 1)]
-    while waiting:
-        value, depth = waiting.pop()
-        if isinstance(value, dict | list):
-            deepest = max(deepest, depth)
-            if deepest > DEEPEST:
-                break
-            waiting += [(item, depth + 1) for item in (value.values() if isinstance(value, dict) else value)]
-    return deepest
+def _too_deep(document: object) -> bool:
+    """Whether lists and objects lie within each other more than ``DEEPEST`` deep, the outermost counted."""
+    level = [document]
+    for _ in range(DEEPEST + 1):
+        inner = [item for value in level if isinstance(value, dict) for item in value.values()]
+        inner += [item for value in level if isinstance(value, list) for item in value]
+        level = [value for value in inner if isinstance(value, dict | list)]
+        if not level:
+            return False
+    return True
 
 
 def read_document(raw: bytes) -> dict[str, Any]:
@@ -92,7 +92,7 @@ def read_document(raw: bytes) -> dict[str, Any]:
     except (UnicodeDecodeError, ValueError) as error:
         where = f" (line {error.lineno}, column {error.colno})" if isinstance(error, json.JSONDecodeError) else ""
         raise _refuse(f"is not JSON{where}") from None
-    if _depth(document) > DEEPEST:
+    if raw.count(b"{") + raw.count(b"[") > DEEPEST and _too_deep(document):
         raise _refuse(f"is nested deeper than {DEEPEST} levels")
     if not isinstance(document, dict):
         raise _refuse("expected an object with the keys format, version and vehicle")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from functools import cache
 from typing import Any
 
 from alignment.checker import Checker
@@ -134,6 +135,14 @@ def _check_mount(
         check.fault(f"{at}/mount", "this mount is already in use on another axle or carrier; give it a name of its own")
 
 
+@cache
+def _keys_of(kind: type[Reading], unit_key: tuple[str, ...]) -> tuple[tuple[str, ...], frozenset[str]]:
+    """The keys that a reading of a kind must have, and those that it may have."""
+    common = ("phase", "kind", "axle") if kind.ON_AXLE else ("phase", "kind")
+    required = (*common, *(field.name for field in kind.FIELDS if field.required))
+    return required, frozenset((*unit_key, "as_read", *(field.name for field in kind.FIELDS if not field.required)))
+
+
 def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> Reading | None:
     before = len(check.faults)
     if not isinstance(entry, dict):
@@ -146,10 +155,8 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
     if name is None:
         return None
     kind = KINDS[name]
-    required = ["phase", "kind", *(["axle"] if kind.ON_AXLE else []), *(f.name for f in kind.FIELDS if f.required)]
     unit_key = kind.u_keys(entry)
-    optional = [*unit_key, "as_read", *(f.name for f in kind.FIELDS if not f.required)]
-    check.keys(at, entry, required, optional)
+    check.keys(at, entry, *_keys_of(kind, unit_key))
     if "phase" in entry:
         check.word(f"{at}/phase", entry["phase"], PHASES)
     axle = check.axle(f"{at}/axle", entry["axle"], len(vehicle.axles)) if kind.ON_AXLE and "axle" in entry else None
@@ -199,7 +206,7 @@ def _check_field(check: Checker, at: str, value: object, field: Field, vehicle: 
         case "vector":
             _check_vector(check, at, value, some_length=field.above_zero)
         case "positions":
-            _check_rolls(check, at, value, vehicle)
+            _check_rolls(check, at, value)
 
 
 def _check_carrier(check: Checker, at: str, value: object, vehicle: Vehicle, axle: int | None) -> None:
@@ -227,18 +234,19 @@ def _check_vector(check: Checker, at: str, value: object, *, some_length: bool) 
         check.fault(at, "expected a direction, got an axis of no length")
 
 
-def _check_rolls(check: Checker, at: str, value: object, vehicle: Vehicle) -> None:
+def _check_rolls(check: Checker, at: str, value: object) -> None:
     rolls = check.items(at, value)
     if isinstance(value, list) and not rolls:
         check.fault(at, "expected at least one position, got none")
     fields = Runout.POSITION_FIELDS
+    required = tuple(field.name for field in fields if field.required)
+    optional = frozenset(field.name for field in fields if not field.required)
     for index, entry in enumerate(rolls):
         inside = f"{at}/{index}"
-        required = [field.name for field in fields if field.required]
-        if check.keys(inside, entry, required, [field.name for field in fields if not field.required]):
+        if check.keys(inside, entry, required, optional):
             for field in fields:
                 if field.name in entry:
-                    _check_field(check, f"{inside}/{field.name}", entry[field.name], field, vehicle, None)
+                    check.angle(f"{inside}/{field.name}", entry[field.name])
 
 
 def parse_rules(check: Checker, value: object, vehicle: Vehicle, names: frozenset[str]) -> list[Rule]:

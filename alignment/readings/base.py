@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from functools import cached_property
 from typing import Any, ClassVar, NamedTuple
 
 from alignment.formula import Formula, Prediction
@@ -72,6 +71,8 @@ class Reading(ABC):
         self.phase: str = data["phase"]
         self.axle: int = data.get("axle", 0)
         self.side: str = data.get("side", "")
+        self._key: tuple[object, ...] | None = None
+        self._numbers: tuple[Observed, ...] | None = None
 
     @classmethod
     def u_keys(cls, data: Mapping[str, Any]) -> tuple[str, ...]:  # noqa: ARG003 - for kinds read in either unit
@@ -98,15 +99,19 @@ class Reading(ABC):
         """Standard uncertainty of each number read, in the reading's unit."""
         return self.u_mm if self.unit == "mm" else self.u_deg
 
-    @cached_property
+    @property
     def key(self) -> tuple[object, ...]:
         """``structure``, worked out once."""
-        return self.structure()
+        if self._key is None:
+            self._key = self.structure()
+        return self._key
 
-    @cached_property
+    @property
     def numbers(self) -> tuple[Observed, ...]:
         """``observed``, worked out once."""
-        return self.observed()
+        if self._numbers is None:
+            self._numbers = self.observed()
+        return self._numbers
 
     def structure(self) -> tuple[object, ...]:
         """All that its formulas depend on, besides vehicle, datum and ground: readings that differ only in what was

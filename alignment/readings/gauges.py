@@ -68,12 +68,12 @@ class Runout(Reading):
     )
 
     def structure(self) -> tuple[object, ...]:
-        return self.KIND, self.axle, self.side, *((name, roll) for name, roll, _ in self._numbers())
+        return self.KIND, self.axle, self.side, *((name, roll) for name, roll, _ in self._positions())
 
     def declare(self, layout: Layout) -> None:
         layout.clamp(self.axle, self.side)
 
-    def _numbers(self) -> Iterator[tuple[str, float, float]]:
+    def _positions(self) -> Iterator[tuple[str, float, float]]:
         """Name, roll (radians) and value of each number read, in the rows' order."""
         for position in self.data["positions"]:
             roll = position["roll_deg"] / DEG
@@ -82,10 +82,10 @@ class Runout(Reading):
                     yield name, roll, float(position[name])
 
     def observed(self) -> tuple[Observed, ...]:
-        return tuple(Observed(value, self.u) for _, _, value in self._numbers())
+        return tuple(Observed(value, self.u) for _, _, value in self._positions())
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        return tuple(self._formula(layout, ground, name, roll) for name, roll, _ in self._numbers())
+        return tuple(self._formula(layout, ground, name, roll) for name, roll, _ in self._positions())
 
     def _formula(self, layout: Layout, ground: Ground, name: str, roll: float) -> Formula:
         cosine, sine = layout.clamp(self.axle, self.side)

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from alignment import gravity
-from alignment.formula import Array, Bundle, BundledTerm, Formula
+from alignment.formula import Formula, Slopes, Term, Values
 from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
 from alignment.rigid import up_on
 from alignment.state import DEG, Ground, Layout
-from alignment.swinging import heights
+from alignment.swinging import Rise, swung
 from alignment.vehicle import SIDES, side_sign
 
 ASSUMED_SAI_DEG = 12.0
@@ -79,8 +77,8 @@ class Swing(Reading):
         return tuple(Observed(difference, self.u * SQRT2) for difference in differences)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        terms = [SwingTerm(self, layout, ground, gauge) for gauge in self._gauges]
-        return tuple(Formula().own(term, term.touched) for term in terms)
+        wheel = _SwungWheel(self, layout, ground)
+        return tuple(Formula().own(_shown_by(gauge, wheel), wheel.touched) for gauge in self._gauges)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         shown: dict[str, Any] = {}
@@ -90,46 +88,49 @@ class Swing(Reading):
         return shown
 
 
-class SwingTerm(BundledTerm):
-    """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
+class _SwungWheel:
+    """A swing's wheel turned out and turned in. Both of its rows ask in the same state: the last answer is kept."""
 
-    def __init__(self, reading: Swing, layout: Layout, ground: Ground, gauge: str) -> None:
+    def __init__(self, reading: Swing, layout: Layout, ground: Ground) -> None:
         axle, side = reading.axle, reading.side
         self.touched = (layout.caster(axle, side), layout.sai(axle, side), layout.camber(axle, side),
                         layout.total_toe(axle), layout.bearing(axle))  # fmt: skip
-        self.sign = side_sign(side)
-        self.turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
-        self.up = up_on(ground.roll, ground.pitch)
-        self.gauge = gauge
+        self._sign = side_sign(side)
+        self._turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
+        self._up = up_on(ground.roll, ground.pitch)
+        self._last: tuple[tuple[float, ...], tuple[Rise, Rise]] | None = None
 
-    @staticmethod
-    def bundle(terms: Sequence[BundledTerm]) -> Bundle:
-        return _Swings([term for term in terms if isinstance(term, SwingTerm)])
+    def rises(self, x: Values) -> tuple[Rise, Rise]:
+        """How much higher spin axis and forward direction stand turned out than turned in; slopes as ``touched``."""
+        caster, sai, camber, total, bearing = key = tuple([x[index] for index in self.touched])
+        last = self._last
+        if last is None or last[0] != key:
+            at_rest = (caster, sai, camber, total / 2 + self._sign * bearing)
+            out, into = (swung(at_rest, self._sign, turn, self._up) for turn in self._turns)
+            self._last = last = key, (_less(out[0], into[0]), _less(out[1], into[1]))
+        return last[1]
+
+    def slopes(self, by: tuple[float, float, float, float], factor: float) -> Slopes:
+        """Slopes against caster, inclination, camber and toe as those against the unknowns, times a factor."""
+        toe = factor * by[3]
+        shares = factor * by[0], factor * by[1], factor * by[2], toe / 2, toe * self._sign
+        return zip(self.touched, shares, strict=True)
 
 
-class _Swings(Bundle):
-    """Swings on one ground. Two rows of one wheel, for camber and pitch, share its turns."""
+def _less(one: Rise, other: Rise) -> Rise:
+    a, b, c, d = (mine - its for mine, its in zip(one[1], other[1], strict=True))
+    return one[0] - other[0], (a, b, c, d)
 
-    def __init__(self, terms: Sequence[SwingTerm]) -> None:
-        wheels = {(term.touched, term.turns): term for term in terms}
-        place = {wheel: number for number, wheel in enumerate(wheels)}
-        places = [place[term.touched, term.turns] for term in terms]
-        self._wheels = np.array([places.index(number) for number in range(len(wheels))])
-        self._rows = np.array(places)
-        self._gauge = np.array([0 if term.gauge == "camber" else 1 for term in terms])
-        self._way = np.where(self._gauge == 0, -DEG, DEG)
-        self._sign = np.tile([term.sign for term in wheels.values()], 2)
-        self._outward = np.array([term.turns[end] for end in (0, 1) for term in wheels.values()])
-        self._up = terms[0].up
 
-    def at(self, values: Array) -> tuple[Array, Array]:
-        both_ends = np.concatenate((values[:, self._wheels], values[:, self._wheels]), axis=1)
-        count = len(self._wheels)
-        shown, slopes = np.empty((2, count)), np.empty((2, 5, count))
-        for gauge, (risen, by) in enumerate(heights(both_ends, self._sign, self._outward, self._up)):
-            shown[gauge] = risen[:count] - risen[count:]
-            slopes[gauge] = by[:, :count] - by[:, count:]
-        return self._way * shown[self._gauge, self._rows], self._way[:, None] * slopes[self._gauge, :, self._rows]
+def _shown_by(gauge: str, wheel: _SwungWheel) -> Term:
+    """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
+
+    def term(x: Values) -> tuple[float, Slopes]:
+        spin, front = wheel.rises(x)
+        (rise, by), factor = (spin, -DEG) if gauge == "camber" else (front, DEG)
+        return factor * rise, wheel.slopes(by, factor)
+
+    return term
 
 
 class Turn(Reading):
