@@ -51,13 +51,16 @@ class Adjusted:
         self._count = len(block.free)
         self._spread = block.scale[:, None] * block.directions
         self._all = np.concatenate((block.start, np.asarray(given, dtype=float)))
-        predicted, jacobian = block.at_start or block.sheet.at(self._all)
+        self._take(*(block.at_start or block.sheet.at(self._all)))
+        self._descend()
+        self._factors = self._spread @ self._inverse
+        self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
+
+    def _take(self, predicted: Array, jacobian: Array) -> None:
+        """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
         self.residuals = (self.values - predicted) / self.u
         self._jacobian = jacobian / self.u[:, None]
-        self._descend()
-        self.reach, inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
-        self._factors = self._spread @ inverse
-        self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
+        self.reach, self._inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
 
     @property
     def y(self) -> Array:
@@ -69,29 +72,27 @@ class Adjusted:
 
         Once a step is small the Jacobian hardly changes any more: the last steps take it as it is.
         """
-        block, before, well = self.block, 0.0, None
+        block, before = self.block, 0.0
         for _ in range(_STEPS if self._spread.shape[1] else 0):
-            weighted = self._jacobian[:, : self._count] @ self._spread
-            normal = weighted.T @ weighted
-            well = _sound_factor(normal) is not None if well is None else well
-            along, gain = _step(weighted, normal, self.residuals, well=well)
-            move = self._shortened(self._spread @ along)
+            move, gain = self._move(self.residuals)
             size = self._size(move)
             if size < _SETTLED or gain <= _NO_GAIN * (self.residuals @ self.residuals):
                 return
-            if (block.sheet.straight or size < _SMALL) and self._finish(weighted, normal, move, well=well):
+            if (block.sheet.straight or size < _SMALL) and self._finish(move):
                 return
             # Steps shrink by a steady share or faster: the next would be at most this size.
             if not self._go(move) or size * size < _SETTLED * before:
                 return
             before = size
 
-    def _shortened(self, move: Array) -> Array:
-        """The move (n,), or as much of it as turns no angle too far; straight rows have no pole to be jumped past."""
-        if self.block.sheet.straight:
-            return move
-        turn = np.abs(move[self.block.angles]).max(initial=0.0)
-        return move * (_LONGEST_TURN / turn) if turn > _LONGEST_TURN else move
+    def _move(self, residuals: Array) -> tuple[Array, float]:
+        """The step (n,) of least squares, or as much of it as turns no angle too far; and what it may take off the misfit."""
+        along = self.reach.T @ residuals
+        move = self._spread @ (self._inverse @ along)
+        if not self.block.sheet.straight:  # straight rows have no pole to be jumped past
+            turn = np.abs(move[self.block.angles]).max(initial=0.0)
+            move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
+        return move, float(along @ along)
 
     def _size(self, move: Array) -> float:
         """The largest part of a move, of a degree or a centimetre, or of the largest unknown."""
@@ -100,19 +101,20 @@ class Adjusted:
 
     def _go(self, move: Array) -> bool:
         """Take the move, halved until the misfit does not grow; False where no part of it serves."""
-        misfit = self.residuals @ self.residuals
+        held, misfit = self._all, self.residuals @ self.residuals
         for _ in range(_HALVINGS):
-            trial = self._all.copy()
+            trial = held.copy()
             trial[: self._count] += move
             predicted, jacobian = self.block.sheet.at(trial)
             residuals = (self.values - predicted) / self.u
             if residuals @ residuals <= misfit:
-                self._all, self.residuals, self._jacobian = trial, residuals, jacobian / self.u[:, None]
+                self._all = trial
+                self._take(predicted, jacobian)
                 return True
             move = move / 2
         return False
 
-    def _finish(self, weighted: Array, normal: Array, move: Array, *, well: bool) -> bool:
+    def _finish(self, move: Array) -> bool:
         """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not serve."""
         trial, misfit = self._all.copy(), self.residuals @ self.residuals
         for _ in range(_LAST_STEPS):
@@ -120,8 +122,7 @@ class Adjusted:
             residuals = (self.values - self.block.sheet.values(trial)) / self.u
             if residuals @ residuals > misfit:
                 return False
-            along, gain = _step(weighted, normal, residuals, well=well)
-            move = self._spread @ along
+            move, gain = self._move(residuals)
             if self.block.sheet.straight or self._size(move) < _SETTLED or gain <= _NO_GAIN * (residuals @ residuals):
                 self._all, self.residuals = trial, residuals
                 return True
@@ -154,37 +155,21 @@ class Adjusted:
         return bool(abs(self.reach[row] @ self.reach[other]) >= least * free)
 
 
-def _step(matrix: Array, normal: Array, residuals: Array, *, well: bool) -> tuple[Array, float]:
-    """The step (k,) of least squares along the columns of the matrix (m, k), and what it promises to take off the misfit.
-
-    By the normal equations (k, k) where they are ``well`` conditioned: a step need not be exact, the next one mends it.
-    """
-    pull = matrix.T @ residuals
-    try:
-        along = np.linalg.solve(normal, pull) if well else np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0]
-    except np.linalg.LinAlgError:  # it was well conditioned where the descent began, and is not here
-        along = np.linalg.lstsq(matrix, residuals, rcond=_FLOOR)[0]
-    return np.asarray(along, dtype=float), abs(float(along @ pull))
-
-
-def _sound_factor(normal: Array) -> Array | None:
-    """Cholesky's lower factor of the normal equations where it keeps enough digits, else None."""
-    try:
-        factor = np.asarray(np.linalg.cholesky(normal), dtype=float)
-    except np.linalg.LinAlgError:
-        return None
-    diagonal = factor.diagonal()
-    return factor if diagonal.min(initial=1e300) > _FEWEST_DIGITS * diagonal.max(initial=0.0) else None
-
-
 def _orthogonal(matrix: Array) -> tuple[Array, Array]:
-    """An orthonormal basis (m, k) of the columns of the matrix, and the square matrix (k, k) that makes it of them."""
+    """An orthonormal basis (m, k) of the columns of the matrix, and the square matrix (k, k) that makes it of them.
+
+    By Cholesky's factor of the normal equations where that keeps enough digits, otherwise by singular values.
+    """
     if not matrix.shape[1]:
         return np.zeros(matrix.shape), np.zeros((0, 0))
-    factor = _sound_factor(matrix.T @ matrix)
-    if factor is not None:
-        inverse = np.asarray(np.linalg.inv(factor), dtype=float).T
-        return matrix @ inverse, inverse
+    try:
+        factor = np.linalg.cholesky(matrix.T @ matrix)
+        diagonal = factor.diagonal()
+        if diagonal.min() > _FEWEST_DIGITS * diagonal.max():
+            inverse = np.asarray(np.linalg.inv(factor), dtype=float).T
+            return matrix @ inverse, inverse
+    except np.linalg.LinAlgError:
+        pass  # not positive in the digits that a double has: the singular values tell how it stands
     left, singular, right = np.linalg.svd(matrix, full_matrices=False)
     inverse = right.T / np.maximum(singular, max(singular[0] * _FLOOR, 1e-300))
     return left, inverse

@@ -6,7 +6,7 @@ import itertools
 from functools import cache
 from typing import Any
 
-from alignment.checker import Checker
+from alignment.checker import MOST_DEG, MOST_MM, Checker, Keys
 from alignment.quantities import QUANTITIES
 from alignment.readings import KINDS, Reading
 from alignment.readings.base import Field
@@ -136,11 +136,11 @@ def _check_mount(
 
 
 @cache
-def _keys_of(kind: type[Reading], unit_key: tuple[str, ...]) -> tuple[tuple[str, ...], frozenset[str]]:
+def _keys_of(kind: type[Reading], unit_key: tuple[str, ...]) -> Keys:
     """The keys that a reading of a kind must have, and those that it may have."""
     common = ("phase", "kind", "axle") if kind.ON_AXLE else ("phase", "kind")
     required = (*common, *(field.name for field in kind.FIELDS if field.required))
-    return required, frozenset((*unit_key, "as_read", *(field.name for field in kind.FIELDS if not field.required)))
+    return Keys(required, (*unit_key, "as_read", *(field.name for field in kind.FIELDS if not field.required)))
 
 
 def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> Reading | None:
@@ -156,15 +156,14 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
         return None
     kind = KINDS[name]
     unit_key = kind.u_keys(entry)
-    check.keys(at, entry, *_keys_of(kind, unit_key))
+    keys = _keys_of(kind, unit_key)
+    if not keys.fit(entry):
+        check.keys(at, entry, keys.required, keys.optional)
     if "phase" in entry:
         check.word(f"{at}/phase", entry["phase"], PHASES)
     axle = check.axle(f"{at}/axle", entry["axle"], len(vehicle.axles)) if kind.ON_AXLE and "axle" in entry else None
-    for key in unit_key:
-        if key in entry:
-            (check.length if key == "u_mm" else check.angle)(f"{at}/{key}", entry[key], above_zero=True)
-    for field in kind.FIELDS:
-        if field.name in entry:
+    for field in (*(_UNCERTAINTIES[key] for key in unit_key), *kind.FIELDS):
+        if field.name in entry and not _plainly_good(field, entry[field.name]):
             _check_field(check, f"{at}/{field.name}", entry[field.name], field, vehicle, axle)
     _check_groups(check, at, entry, kind)
     if kind.STEERS and axle is not None and not vehicle.axle(axle).steers:
@@ -172,8 +171,25 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
     return kind(entry) if len(check.faults) == before else None
 
 
+_UNCERTAINTIES = {
+    "u_mm": Field("u_mm", "length", above_zero=True),
+    "u_deg": Field("u_deg", "angle", above_zero=True),
+}
+_LIMITS = {"length": MOST_MM, "angle": MOST_DEG}
+
+
+def _plainly_good(field: Field, value: object) -> bool:
+    """Whether a value is a good number beyond doubt, as nearly all are: then no pointer need be made for it."""
+    most = _LIMITS.get(field.what)
+    if most is None or not (type(value) is float or type(value) is int):
+        return False
+    return 0 < value <= most if field.above_zero else -most <= value <= most
+
+
 def _check_groups(check: Checker, at: str, entry: dict[str, Any], kind: type[Reading]) -> None:
     """Optional fields that come all or not at all, and groups of which exactly one is given."""
+    if not (kind.EITHER or kind.TOGETHER):
+        return
     groups = [group for group in kind.EITHER if any(name in entry for name in group)]
     if kind.EITHER and not groups:
         choices = " or ".join(" with ".join(group) for group in kind.EITHER)
@@ -234,19 +250,23 @@ def _check_vector(check: Checker, at: str, value: object, *, some_length: bool) 
         check.fault(at, "expected a direction, got an axis of no length")
 
 
+_POSITION_KEYS = Keys(
+    (field.name for field in Runout.POSITION_FIELDS if field.required),
+    (field.name for field in Runout.POSITION_FIELDS if not field.required),
+)
+
+
 def _check_rolls(check: Checker, at: str, value: object) -> None:
     rolls = check.items(at, value)
     if isinstance(value, list) and not rolls:
         check.fault(at, "expected at least one position, got none")
     fields = Runout.POSITION_FIELDS
-    required = tuple(field.name for field in fields if field.required)
-    optional = frozenset(field.name for field in fields if not field.required)
     for index, entry in enumerate(rolls):
-        inside = f"{at}/{index}"
-        if check.keys(inside, entry, required, optional):
+        fits = isinstance(entry, dict) and _POSITION_KEYS.fit(entry)
+        if fits or check.keys(f"{at}/{index}", entry, _POSITION_KEYS.required, _POSITION_KEYS.optional):
             for field in fields:
-                if field.name in entry:
-                    check.angle(f"{inside}/{field.name}", entry[field.name])
+                if field.name in entry and not _plainly_good(field, entry[field.name]):
+                    check.angle(f"{at}/{index}/{field.name}", entry[field.name])
 
 
 def parse_rules(check: Checker, value: object, vehicle: Vehicle, names: frozenset[str]) -> list[Rule]:

@@ -155,7 +155,8 @@ class Solution:
         for doubt in self._doubts():
             if doubt.owner not in worst or doubt.sigmas > worst[doubt.owner].sigmas:
                 worst[doubt.owner] = doubt
-        ranked = sorted(worst.values(), key=lambda doubt: -doubt.sigmas)
+        # Equal ones in the order of the readings, whatever the last digits say.
+        ranked = sorted(worst.values(), key=lambda doubt: (-round(doubt.sigmas, 6), doubt.owner))
         return [Suspect(d.owner, d.sigmas, d.residual, tuple(_alike(d, ranked))) for d in ranked]
 
     def _doubts(self) -> list[_Doubt]:
@@ -217,7 +218,6 @@ class Readout:
         for number, combination in enumerate(combinations):
             for index, factor in combination.items():
                 self._parts.setdefault(index, []).append((number, factor))
-        self._uses = [(number, index, f) for index, uses in self._parts.items() for number, f in uses]
         self._gathered: dict[tuple[int, ...], tuple[list[int], Array]] = {}
         self.known = self._determined()
 
@@ -255,8 +255,10 @@ class Readout:
             if rows:
                 moved = matrix @ source.factors
                 variance[rows] += np.einsum("ij,ij->i", moved, moved)
-        for number, index, factor in self._uses:
-            values[number] += factor * solution.x[index]
+        for number, block in enumerate(self._structure.blocks):
+            rows, matrix = self._gather((number,))
+            if rows:
+                values[rows] += matrix @ solution.x[block.free]
         u = self._unit * np.sqrt(variance)
         fine = self.known & (u <= self._limit)
         rows_ = zip((self._unit * values).tolist(), u.tolist(), fine.tolist(), strict=True)
