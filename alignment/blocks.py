@@ -13,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -32,6 +32,8 @@ _WITHIN = 1e-7
 """A combination that leaves the determined directions by no more than this share of its length lies within them."""
 _SMALLEST_U = 1e-9
 """A number said to be known better than this counts as known this well: a nanometre, a billionth of a degree."""
+_MOST_REMEMBERED = 1000
+"""Structures of more readings than any vehicle has are not kept: they would fill the memory."""
 _COMFORTABLE = 24
 """Small blocks are solved together up to this many unknowns: fewer matrices, not yet large ones, are fastest."""
 
@@ -151,6 +153,8 @@ class Structure:
     def __init__(self, layout: Layout, ground: Ground, readings: Sequence[Reading]) -> None:
         self.layout = layout
         self.ground = ground
+        self.readouts: dict[str, Any] = {}
+        """What others work out once for the structure, each under a name of its own."""
         for reading in readings:
             reading.declare(layout)
         self.ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
@@ -200,7 +204,9 @@ class _Key:
 
 
 def structure_of(vehicle: Vehicle, datum: Datum, ground: Ground, readings: Sequence[Reading]) -> Structure:
-    """The structure of a phase; one that was met lately is not worked out again."""
+    """The structure of a phase; one that was met lately is not worked out again, unless it is uncommonly large."""
+    if len(readings) > _MOST_REMEMBERED:
+        return Structure(Layout(vehicle, datum), ground, readings)
     return _known_structure(vehicle, datum, ground, _Key(readings))
 
 

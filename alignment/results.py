@@ -104,13 +104,15 @@ def _vehicle_results(layout: Layout) -> Iterable[Result]:
             yield Result(f"{quantity}/{front}-{rear}", quantity, difference)
 
 
-@lru_cache(maxsize=256)
 def _readout(structure: Structure) -> tuple[tuple[str, ...], Readout]:
     """Paths of all results of a structure, and how to read them off a solution."""
-    wanted = results_of(structure.layout)
-    combinations = [result.combination for result in wanted.values()]
-    lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
-    return tuple(wanted), Readout(structure, combinations, lengths)
+    if "results" not in structure.readouts:
+        wanted = results_of(structure.layout)
+        combinations = [result.combination for result in wanted.values()]
+        lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
+        structure.readouts["results"] = tuple(wanted), Readout(structure, combinations, lengths)
+    found: tuple[tuple[str, ...], Readout] = structure.readouts["results"]
+    return found
 
 
 def undetermined(structure: Structure) -> tuple[str, ...]:
@@ -119,7 +121,7 @@ def undetermined(structure: Structure) -> tuple[str, ...]:
     return tuple(path for path, known in zip(paths, readout.known.tolist(), strict=True) if not known)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=32)
 def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
