@@ -17,9 +17,11 @@ _STEPS = 80
 _HALVINGS = 40
 _SETTLED = 1e-11
 """Steps smaller than this, of a degree or a centimetre or of the largest unknown, change nothing worth naming."""
-_SMALL = 1e-4
-"""A step this small leaves the Jacobian, and so the covariance, as they are to four digits."""
+_SMALL = 1e-3
+"""A step this small leaves the Jacobian, and so the covariance, as they are to three digits and more."""
 _LAST_STEPS = 6
+_MOST_BEGUN = 8
+"""Sets of weights for which a block remembers its factors at the start."""
 _NO_GAIN = 1e-16
 """A step that promises to take less than this share off the misfit is lost in the last digits."""
 _FEWEST_DIGITS = 1e-5
@@ -51,10 +53,24 @@ class Adjusted:
         self._count = len(block.free)
         self._spread = block.scale[:, None] * block.directions
         self._all = np.concatenate((block.start, np.asarray(given, dtype=float)))
-        self._take(*(block.at_start or block.sheet.at(self._all)))
+        self._begin()
         self._descend()
         self._factors = self._spread @ self._inverse
         self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
+
+    def _begin(self) -> None:
+        """Take the start of the search. Jobs of one kit weigh their readings alike, and so share its factors."""
+        block, weights = self.block, self.u.tobytes()
+        if block.at_start is None:
+            self._take(*block.sheet.at(self._all))
+        elif weights in block.begun:
+            predicted, _ = block.at_start
+            self.residuals = (self.values - predicted) / self.u
+            self._jacobian, self.reach, self._inverse = block.begun[weights]
+        else:
+            self._take(*block.at_start)
+            if len(block.begun) < _MOST_BEGUN:
+                block.begun[weights] = self._jacobian, self.reach, self._inverse
 
     def _take(self, predicted: Array, jacobian: Array) -> None:
         """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
@@ -97,7 +113,7 @@ class Adjusted:
     def _size(self, move: Array) -> float:
         """The largest part of a move, of a degree or a centimetre, or of the largest unknown."""
         scale = self.block.scale
-        return float((np.abs(move) / scale).max() / (1.0 + (np.abs(self._all[: self._count]) / scale).max()))
+        return float(np.abs(move / scale).max() / (1.0 + np.abs(self._all[: self._count] / scale).max()))
 
     def _go(self, move: Array) -> bool:
         """Take the move, halved until the misfit does not grow; False where no part of it serves."""

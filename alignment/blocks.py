@@ -99,6 +99,8 @@ class Block:
         usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
         self.start = np.array([usual.get(index, 0.0) for index in self.free])
         self.at_start = None if self.given else self.sheet.at(self.start)
+        self.begun: dict[bytes, tuple[Array, Array, Array]] = {}
+        """Weighted Jacobian at the start, with its factors, by the weights: for the search to remember."""
 
     def _size_up(self, layout: Layout) -> None:
         lengths = np.array([layout.lengths[column] for column in self.free], dtype=bool)

@@ -51,11 +51,11 @@ def _refuse(message: str) -> JobFileError:
 
 
 def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found: dict[str, Any] = {}
-    for key, value in pairs:
-        if key in found:
-            raise _refuse(f"has the key {json.dumps(key)[:60]} twice in one object; keep one of them")
-        found[key] = value
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        keys = [key for key, _ in pairs]
+        twice = next(key for key in keys if keys.count(key) > 1)
+        raise _refuse(f"has the key {json.dumps(twice)[:60]} twice in one object; keep one of them")
     return found
 
 

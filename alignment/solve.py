@@ -11,7 +11,6 @@ Method and equation numbers: docs/method.md. In short, with rows ``l`` of standa
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -163,12 +162,12 @@ class Solution:
         found = []
         for solved in self._solved:
             redundancy = 1.0 - solved.leverage
-            for row, owner in enumerate(solved.block.owners):
-                if owner is None or redundancy[row] < UNCHECKED_REDUNDANCY:
-                    continue
-                sigmas = abs(float(solved.residuals[row])) / math.sqrt(redundancy[row])
-                if sigmas > SUSPECT_SIGMAS:
-                    found.append(_Doubt(sigmas, owner, solved, row))
+            checked = redundancy >= UNCHECKED_REDUNDANCY
+            sigmas = np.abs(solved.residuals) / np.sqrt(np.where(checked, redundancy, 1.0))
+            for row in np.flatnonzero(checked & (sigmas > SUSPECT_SIGMAS)).tolist():
+                owner = solved.block.owners[row]
+                if owner is not None:
+                    found.append(_Doubt(float(sigmas[row]), owner, solved, row))
         return found
 
     def redundancies(self, reading: int) -> list[float]:

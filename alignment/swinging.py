@@ -44,50 +44,69 @@ def _kept(level: float, upward: float, kept: float) -> tuple[float, float]:
     return (cosine / size, sine / size) if size else (1.0, 0.0)
 
 
-def swung(at_rest: tuple[float, float, float, float], sign: float, outward: float, up: Vector) -> tuple[Rise, Rise]:
-    """By how much a wheel's outboard spin axis and its forward direction rise above the horizontal after the turn.
+class AtRest:
+    """A wheel at rest and the axis it turns about: what both ends of a swing share.
 
-    ``at_rest`` are caster, inclination, camber and toe; ``sign`` is +1 for a left wheel, -1 for a right one; ``outward``
-    is by how much the heading turns toe-out; ``up`` is straight up seen from the vehicle, x forward, y left, z up.
+    ``caster``, ``sai``, ``camber`` and ``toe`` in radians; moves (``by_...``) are in that order.
     """
-    caster, sai, camber, toe = at_rest
-    tan_k, tan_i = math.tan(caster), math.tan(sai)
-    z = 1.0 / math.sqrt(1.0 + tan_k * tan_k + tan_i * tan_i)
-    a, b = -tan_k * z, -tan_i * z
-    # Of what moves the raw axis, -(1 + tan²) forward or outboard, the part along the axis only stretches it.
-    by_k, by_i = (1.0 + tan_k * tan_k) * z, (1.0 + tan_i * tan_i) * z
-    axis_moves = ((a * a - 1.0) * by_k, a * b * by_k, a * z * by_k), (a * b * by_i, (b * b - 1.0) * by_i, b * z * by_i)
-    sin_t, cos_t, sin_c, cos_c = math.sin(toe), math.cos(toe), math.sin(camber), math.cos(camber)
-    sin_w, cos_w = math.sin(toe - outward), math.cos(toe - outward)
-    h, g = a * sin_w + b * cos_w, a * cos_w - b * sin_w
-    resting, q = a * sin_t + b * cos_t, a * cos_t - b * sin_t
-    cos_d, sin_d = _kept(h, z, cos_c * resting - sin_c * z)
-    e = z * cos_d - h * sin_d
-    cos_s, sin_s = _kept(g, e, q)
-    lifts, pitches = 1.0 / _floored(e), 1.0 / _floored(e * cos_s - g * sin_s)
-    # Moves of h, g, z, p and q with caster, inclination, camber and toe.
-    moves = [
-        (da * sin_w + db * cos_w, da * cos_w - db * sin_w, dz,
-         cos_c * (da * sin_t + db * cos_t) - sin_c * dz, da * cos_t - db * sin_t)
-        for da, db, dz in axis_moves
-    ]  # fmt: skip
-    moves.append((0.0, 0.0, 0.0, -sin_c * resting - cos_c * z, 0.0))
-    moves.append((g, -h, 0.0, cos_c * q, -resting))
-    # Against gravity: parts of straight up along the heading, forward, and upwards square to the spin axis.
-    along, ahead = up[0] * sin_w + sign * up[1] * cos_w, up[0] * cos_w - sign * up[1] * sin_w
-    square = up[2] * cos_d - along * sin_d
-    spin, front = along * cos_d + up[2] * sin_d, ahead * cos_s + square * sin_s
-    spin_by, front_by = [], []
-    for dh, dg, dz, dp, dq in moves:
-        lift = (dp - cos_d * dh - sin_d * dz) * lifts
-        de = cos_d * dz - sin_d * dh - (sin_d * z + cos_d * h) * lift
-        pitch = (dq - cos_s * dg - sin_s * de) * pitches
-        spin_by.append(lift * square)
-        front_by.append(pitch * (square * cos_s - ahead * sin_s) - sin_s * spin * lift)
-    # The heading turns with toe, and with it what lies along it and forward.
-    spin_by[3] += cos_d * ahead
-    front_by[3] -= cos_s * along + sin_s * sin_d * ahead
-    return _above(spin, spin_by), _above(front, front_by)
+
+    __slots__ = ("_axis", "_axis_moves", "_by_p", "_by_q", "_p", "_q", "_toe")
+
+    def __init__(self, caster: float, sai: float, camber: float, toe: float) -> None:
+        tan_k, tan_i = math.tan(caster), math.tan(sai)
+        z = 1.0 / math.sqrt(1.0 + tan_k * tan_k + tan_i * tan_i)
+        a, b = -tan_k * z, -tan_i * z
+        # Of what moves the raw axis, -(1 + tan²) forward or outboard, the part along the axis only stretches it.
+        k, i = (1.0 + tan_k * tan_k) * z, (1.0 + tan_i * tan_i) * z
+        by_k, by_i = ((a * a - 1.0) * k, a * b * k, a * z * k), (a * b * i, (b * b - 1.0) * i, b * z * i)
+        sin_t, cos_t, sin_c, cos_c = math.sin(toe), math.cos(toe), math.sin(camber), math.cos(camber)
+        resting, self._q = a * sin_t + b * cos_t, a * cos_t - b * sin_t
+        self._p = cos_c * resting - sin_c * z
+        self._by_p = (
+            cos_c * (by_k[0] * sin_t + by_k[1] * cos_t) - sin_c * by_k[2],
+            cos_c * (by_i[0] * sin_t + by_i[1] * cos_t) - sin_c * by_i[2],
+            -sin_c * resting - cos_c * z,
+            cos_c * self._q,
+        )
+        self._by_q = by_k[0] * cos_t - by_k[1] * sin_t, by_i[0] * cos_t - by_i[1] * sin_t, -resting
+        self._axis, self._axis_moves, self._toe = (a, b, z), (by_k, by_i), toe
+
+    def turned(self, outward: float, sign: float, up: Vector) -> tuple[Rise, Rise]:
+        """By how much the outboard spin axis and the forward direction rise after the heading turned toe-out by ``outward``.
+
+        ``sign`` is +1 for a left wheel, -1 for a right one; ``up`` is straight up seen from the vehicle, x forward, y
+        left, z up.
+        """
+        (a, b, z), q = self._axis, self._q
+        sin_w, cos_w = math.sin(self._toe - outward), math.cos(self._toe - outward)
+        h, g = a * sin_w + b * cos_w, a * cos_w - b * sin_w
+        cos_d, sin_d = _kept(h, z, self._p)
+        e, falls = z * cos_d - h * sin_d, sin_d * z + cos_d * h
+        cos_s, sin_s = _kept(g, e, q)
+        lifts, pitches = 1.0 / _floored(e), 1.0 / _floored(e * cos_s - g * sin_s)
+        # Against gravity: parts of straight up along the heading, forward, and upwards square to the spin axis.
+        along, ahead = up[0] * sin_w + sign * up[1] * cos_w, up[0] * cos_w - sign * up[1] * sin_w
+        square = up[2] * cos_d - along * sin_d
+        spin, front, leans = (
+            along * cos_d + up[2] * sin_d,
+            ahead * cos_s + square * sin_s,
+            square * cos_s - ahead * sin_s,
+        )
+        spin_by, front_by = [], []
+        by_p, by_q = self._by_p, self._by_q
+        moves = [
+            (da * sin_w + db * cos_w, da * cos_w - db * sin_w, dz, dp, dq)
+            for (da, db, dz), dp, dq in zip(self._axis_moves, by_p, by_q, strict=False)
+        ]
+        for dh, dg, dz, dp, dq in (*moves, (0.0, 0.0, 0.0, by_p[2], 0.0), (g, -h, 0.0, by_p[3], by_q[2])):
+            lift = (dp - cos_d * dh - sin_d * dz) * lifts
+            pitch = (dq - cos_s * dg - sin_s * (cos_d * dz - sin_d * dh - falls * lift)) * pitches
+            spin_by.append(lift * square)
+            front_by.append(pitch * leans - sin_s * spin * lift)
+        # The heading turns with toe, and with it what lies along it and forward.
+        spin_by[3] += cos_d * ahead
+        front_by[3] -= cos_s * along + sin_s * sin_d * ahead
+        return _above(spin, spin_by), _above(front, front_by)
 
 
 def _above(height: float, moves: list[float]) -> Rise:

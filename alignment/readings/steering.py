@@ -10,7 +10,7 @@ from alignment.formula import Formula, Slopes, Term, Values
 from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
 from alignment.rigid import up_on
 from alignment.state import DEG, Ground, Layout
-from alignment.swinging import Rise, swung
+from alignment.swinging import AtRest, Rise
 from alignment.vehicle import SIDES, side_sign
 
 ASSUMED_SAI_DEG = 12.0
@@ -105,8 +105,8 @@ class _SwungWheel:
         caster, sai, camber, total, bearing = key = tuple([x[index] for index in self.touched])
         last = self._last
         if last is None or last[0] != key:
-            at_rest = (caster, sai, camber, total / 2 + self._sign * bearing)
-            out, into = (swung(at_rest, self._sign, turn, self._up) for turn in self._turns)
+            wheel = AtRest(caster, sai, camber, total / 2 + self._sign * bearing)
+            out, into = (wheel.turned(turn, self._sign, self._up) for turn in self._turns)
             self._last = last = key, (_less(out[0], into[0]), _less(out[1], into[1]))
         return last[1]
 
