@@ -141,8 +141,12 @@ class Placing:
                         yield entry, heads, flags
 
     def _say(self, text: str, heads: Axle, flags: Axle | None) -> str:
-        words = {"heads": the_axle(self.vehicle, heads.number)}
-        return text.format(**words, flags=the_axle(self.vehicle, (flags or heads).number))
+        words: dict[str, str] = {}
+        for role, axle in (("heads", heads), ("flags", flags or heads)):
+            name = the_axle(self.vehicle, axle.number)
+            # In a title short, "the rear"; in a sentence whole, "the rear axle".
+            words |= {role: name, f"{role}_axle": name if name.startswith("axle") else f"{name} axle"}
+        return text.format(**words)
 
     def stations(self) -> Iterator[Station]:
         """Every reading on this vehicle, in the order of the work. A slot that two set-ups share is read once."""
