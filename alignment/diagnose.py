@@ -44,6 +44,12 @@ class Evidence:
     wear: Mapping[tuple[int, str], str] = field(default_factory=dict)
     adjusts: frozenset[str] = frozenset()
 
+    def __post_init__(self) -> None:
+        unknown = [*(self.complaints - set(COMPLAINTS)), *(set(self.wear.values()) - set(WEAR))]
+        if unknown:
+            expected = ", ".join((*COMPLAINTS, *WEAR))
+            raise ValueError(f"expected complaints and wear among {expected}; got {', '.join(unknown)}")
+
     @property
     def vehicle(self) -> Vehicle:
         return self.results.solution.layout.vehicle

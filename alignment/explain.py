@@ -10,6 +10,9 @@ from alignment.missing import what_settles, worth_settling
 from alignment.procedure.kit import Kit
 from alignment.results import PhaseResults, say_path, suspicion
 from alignment.sayback import say_back
+from alignment.vehicle import axle_title
+from alignment.verdict import COVERAGE
+from alignment.wear import slips
 
 _MOST_MISSING = 3
 """More advice than this on what to read next is not read."""
@@ -36,6 +39,8 @@ def explain(
         ("What disagrees", tuple(suspicion(results.solution, suspect) for suspect in results.suspects)),
         ("Verdicts", tuple(_verdicts(results))),
         ("Likely causes", tuple(finding.say() for finding in diagnose(Evidence(results)))),
+        ("Side slip", tuple(_slip(results))),
+        ("Not checked by any other reading", tuple(_unchecked(results))),
         ("Not measured", tuple(_undetermined(results))),
         ("What to read next", tuple(_next(results, kit, style)) if kit is not None else ()),
     ))  # fmt: skip
@@ -46,6 +51,25 @@ def _verdicts(results: PhaseResults) -> Iterable[str]:
     vehicle = results.solution.layout.vehicle
     for path, verdict in results.judged.items():
         yield f"{say_path(vehicle, path).capitalize()}: {words[verdict]}."
+
+
+def _slip(results: PhaseResults) -> Iterable[str]:
+    """How far each axle's tyres are dragged sideways, where that is more than the readings can be wrong."""
+    vehicle = results.solution.layout.vehicle
+    for slip in slips(results):
+        toe, fight = slip.wheels["left"], slip.axle_slip
+        name = axle_title(vehicle, slip.axle)
+        if toe is not None and abs(toe.value) > COVERAGE * toe.u:
+            yield f"{name}: by its toe each tyre slips {abs(toe.value):.1f} m sideways in a km."
+        if fight is not None and abs(fight.value) > COVERAGE * fight.u:
+            yield f"{name}: against its neighbours it is dragged {abs(fight.value):.1f} m sideways in a km."
+
+
+def _unchecked(results: PhaseResults) -> Iterable[str]:
+    readings = results.solution.readings
+    alone = [readings[index].title() for index in results.solution.unchecked()]
+    if alone and len(alone) < len(readings):
+        yield ", ".join(alone) + "."
 
 
 def _undetermined(results: PhaseResults) -> Iterable[str]:

@@ -58,7 +58,6 @@ SCHOOLS: dict[str, School] = {
     )
 }  # fmt: skip
 _CAR_AXLES = 2
-HEAVY = ("drive", "trailer", "lift", "dead")
 
 REFERENCES: dict[str, str] = {
     "centre": "To the centre line: fair only where the rear is straight.",

@@ -181,6 +181,10 @@ class Causes(unittest.TestCase):
         self.assertNotIn("nothing adjusts", self.found(toe_out, rules=rules, adjusts=adjusts))
         self.assertIn("shifted", self.found(flags(2, 20, 46), rules=rules, vehicle=BEAM)["axle shifted"].cause)
 
+    def test_words_that_no_rule_knows_are_refused(self):
+        with self.assertRaisesRegex(ValueError, "got hums"):
+            Evidence(results(), complaints=frozenset({"hums"}))
+
     def test_every_rule_says_why_and_what_would_confirm_it(self):
         self.assertEqual(len({rule.CODE for rule in RULES}), len(RULES))
         found = self.found(wear={(1, "left"): "cups"})["wear that is not alignment"].say()
