@@ -144,6 +144,10 @@ class Adjusted:
                 return True
         return False
 
+    def own_u(self, local: int) -> float:
+        """Standard uncertainty of a free unknown by the block's own rows alone, radians or millimetres."""
+        return float(np.linalg.norm(self._factors[local]))
+
     def own_sources(self, number: int) -> list[Source]:
         """The errors that enter with this block, the ``number``th: its rows', and those of what it assumed."""
         columns = {index: self._count + local for local, index in enumerate(self.block.given)}

@@ -70,14 +70,16 @@ class Block:
     """Rows and the unknowns that they alone share.
 
     ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed``
-    ones; all are indices of the layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners``
+    ones (``told`` would have been assumed, had the rows not told them); all are indices of the layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners``
     says for each which reading it belongs to, None for a tie. ``directions`` (n, rank) are an orthonormal basis of
     what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
     be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
     rows predict there, where that does not depend on what is given.
     """
 
-    def __init__(self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int]) -> None:
+    def __init__(
+        self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int], weak: frozenset[int]
+    ) -> None:
         rows = [(m.owner, m.first_row + row) for m in members for row in range(len(m.formulas))]
         self.owners = [owner for owner, _ in rows]
         self.rows = np.array([row for _, row in rows])
@@ -86,7 +88,7 @@ class Block:
         self._size_up(layout)
         at_rest = self._at_rest(layout, ground, members)
         self.directions = determined_directions(at_rest, self.scale)
-        self.assumed = self._what_is_assumed(layout, members)
+        self.assumed, self.told = self._what_is_assumed(layout, members, weak)
         if self.assumed:
             taken = {assumed.unknown for assumed in self.assumed}
             kept = [local for local, index in enumerate(self.free) if index not in taken]
@@ -114,14 +116,17 @@ class Block:
         sheet = Sheet([formula for formulas in on_level for formula in formulas], columns)
         return sheet.at(np.zeros(len(columns)))[1][:, : len(self.free)]
 
-    def _what_is_assumed(self, layout: Layout, members: Sequence[_Member]) -> tuple[Assumed, ...]:
-        """What the members assume and no row determines."""
+    def _what_is_assumed(
+        self, layout: Layout, members: Sequence[_Member], weak: frozenset[int]
+    ) -> tuple[tuple[Assumed, ...], list[int]]:
+        """What the members assume and no row determines, or only too weakly; and the unknowns that rows determine instead."""
         named = {a.unknown: a for m in members for a in m.equations.assumes(layout)}
         if not named:
-            return ()
+            return (), []
         units = np.eye(len(self.free))[[self.free.index(index) for index in named]]
-        known = within(units, self.directions)
-        return tuple(assumed for assumed, fine in zip(named.values(), known, strict=True) if not fine)
+        known = dict(zip(named, within(units, self.directions).tolist(), strict=True))
+        told = [index for index, fine in known.items() if fine and index not in weak]
+        return tuple(assumed for index, assumed in named.items() if index not in told), told
 
 
 def determined_directions(jacobian: Array, scale: Array) -> Array:
@@ -149,10 +154,13 @@ def within(scaled: Array, directions: Array) -> Array:
 class Structure:
     """Which readings stand on a vehicle, and so what they can determine: everything but the numbers read.
 
-    ``blocks`` are in the order in which they must be solved. The layout is shared and must not be added to.
+    ``blocks`` are in the order in which they must be solved. The layout is shared and must not be added to. ``weak`` are
+    unknowns to be assumed although rows tell them, because those tell them too badly.
     """
 
-    def __init__(self, layout: Layout, ground: Ground, readings: Sequence[Reading]) -> None:
+    def __init__(
+        self, layout: Layout, ground: Ground, readings: Sequence[Reading], weak: frozenset[int] = frozenset()
+    ) -> None:
         self.layout = layout
         self.ground = ground
         self.readouts: dict[str, Any] = {}
@@ -161,7 +169,7 @@ class Structure:
             reading.declare(layout)
         self.ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
         members = list(self._members(readings))
-        self.blocks = [Block(layout, ground, part.members, part.free) for part in _parts(members)]
+        self.blocks = [Block(layout, ground, part.members, part.free, weak) for part in _parts(members)]
 
     def _members(self, readings: Sequence[Reading]) -> Iterator[_Member]:
         """Every reading and tie with its formulas, and what of their unknowns they may determine."""

@@ -102,6 +102,15 @@ class Solution:
     def _columns(self, source: Source) -> list[int]:
         return [column for number in source.blocks for column in self.structure.blocks[number].free]
 
+    def told_too_weakly(self) -> frozenset[int]:
+        """Unknowns that could be assumed, and are told by the rows so badly that they count as undetermined."""
+        return frozenset(
+            index
+            for solved in self._solved
+            for index in solved.block.told
+            if DEG * solved.own_u(solved.block.free.index(index)) > UNDETERMINED_DEG
+        )
+
     @property
     def layout(self) -> Layout:
         """The names of the unknowns."""
@@ -270,4 +279,8 @@ def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Soluti
     Readings may be none or few: what they do not determine stays undetermined, and is never an error.
     """
     ground = next((r.tilt() for r in readings if isinstance(r, GroundTilt)), LEVEL)
-    return Solution(structure_of(vehicle, datum, ground, readings), readings)
+    solution = Solution(structure_of(vehicle, datum, ground, readings), readings)
+    weak = solution.told_too_weakly()
+    if weak:
+        solution = Solution(Structure(Layout(vehicle, datum), ground, readings, weak), readings)
+    return solution

@@ -237,6 +237,22 @@ class Swings(unittest.TestCase):
         alone = math.sqrt(expected**2 + 0.3**2 - 2 * slope * 0.3**2)
         self.assertAlmostEqual(found.estimate(both, length=False).u, alone, places=9)
 
+    def test_inclination_that_swings_tell_too_badly_is_assumed_all_the_same(self):
+        truth = {"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 9.0}
+
+        def turned(out, into):
+            item = reading("swing", 1, side="left", out_deg=out, in_deg=into, camber_out_deg=0, camber_in_deg=0)
+            return as_shown(item, state_of(truth, item))
+
+        # Turns that differ much tell inclination from camber alone; turns that hardly differ tell it to 9 degrees.
+        told = solved(turned(25, 15), turned(15, 25))
+        self.assertAlmostEqual(told.unknown("axles/1/left/sai_deg").value, 9.0, places=6)
+        self.assertEqual((told.rank, told.redundancy), (2, 0))
+        weak = solved(turned(20, 19), turned(19, 20))
+        self.assertIsNone(weak.unknown("axles/1/left/sai_deg"))
+        self.assertEqual((weak.rank, weak.redundancy), (1, 1))
+        self.assertLess(weak.unknown("axles/1/left/caster_deg").u, 0.1)
+
     def test_swings_tell_nothing_of_toe_and_camber(self):
         turns = {"out_deg": 25, "in_deg": 15, "pitch_out_deg": 0, "pitch_in_deg": 0}
         found = self.swing({"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 11.0}, **turns)
