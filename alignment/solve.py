@@ -188,6 +188,16 @@ class Solution:
                     found[int(solved.block.rows[row])] = 1.0 - float(solved.leverage[row])
         return [found[row] for row in sorted(found)]
 
+    def inseparable_from(self, reading: int) -> list[int]:
+        """Readings of which a slip could be taken for one of this reading, whatever they say: their tests go together."""
+        found: set[int] = set()
+        for solved in self._solved:
+            owners, checked = solved.block.owners, 1.0 - solved.leverage >= UNCHECKED_REDUNDANCY
+            rows = [row for row in np.flatnonzero(checked).tolist() if owners[row] is not None]
+            for row in (row for row in rows if owners[row] == reading):
+                found.update(owners[o] or 0 for o in rows if o != row and solved.inseparable(row, o, INSEPARABLE))
+        return sorted(found - {reading})
+
     def unchecked(self) -> list[int]:
         """Readings of which no row can be checked against the others, by index."""
         checked: set[int] = set()

@@ -44,12 +44,13 @@ class Tally:
             return
         self.counts["blunders"] += 1
         suspects = solve_phase(parse(planted.document), "before").suspects
-        if suspects:
-            first = suspects[0]
-            self.counts["named first"] += first.reading == planted.reading
-            self.counts["named as one of two"] += first.reading != planted.reading and planted.reading in first.alike
-        else:
-            self.counts["not found"] += 1
+        first = bool(suspects) and suspects[0].reading == planted.reading
+        self.counts["named first"] += first
+        self.counts["as guilty as the first"] += bool(suspects) and not first and planted.reading in suspects[0].alike
+        self.counts["not found"] += not suspects
+        if not results.solution.inseparable_from(planted.reading):
+            self.counts["blunders that can be told apart"] += 1
+            self.counts["of these named first"] += first
 
     def add(self, other: Tally) -> None:
         """Take in another share."""
@@ -86,5 +87,7 @@ def report() -> None:
         print(f"| {quantity} | {len(errors):,} | {mean:+.3f} ± {1 / math.sqrt(len(errors)):.3f} | "
               f"{spread:.3f} ± {1 / math.sqrt(2 * len(errors)):.3f} | {inside:.1%} |")  # fmt: skip
     print({name: f"{count:,}" for name, count in tally.counts.items()})
-    found = tally.counts["named first"] + tally.counts["named as one of two"]
-    print(f"blunders named first, or first with one as guilty: {found / tally.counts['blunders']:.1%} (aim: over 95 %)")
+    found = tally.counts["named first"] + tally.counts["as guilty as the first"]
+    apart = tally.counts["of these named first"] / tally.counts["blunders that can be told apart"]
+    print(f"blunders named first, where the readings can tell them apart: {apart:.1%} (aim: over 95 %); of all, named first "
+          f"or as guilty as the first: {found / tally.counts['blunders']:.1%}")  # fmt: skip

@@ -308,6 +308,7 @@ class WhatDisagrees(unittest.TestCase):
     def test_two_readings_that_may_both_be_wrong_are_both_named(self):
         found = results(reading("drive_over", 1, deg=0.2), reading("drive_over", 1, deg=0.9))
         self.assertEqual([(s.reading, s.alike) for s in found.suspects], [(0, (1,)), (1, (0,))])
+        self.assertEqual(found.solution.inseparable_from(0), [1])
         said = suspicion(found.solution, found.suspects[0])
         self.assertIn("may just as well be the total toe on the plate of axle 1", said)
         # Baarda 1968 (from memory): the residual over its own standard deviation, here 0.7 over 0.05·√2.
@@ -317,6 +318,7 @@ class WhatDisagrees(unittest.TestCase):
         plates = [reading("drive_over", 1, deg=deg) for deg in (0.2, 0.9, 0.21)]
         found = results(*plates)
         self.assertEqual((found.suspects[0].reading, found.suspects[0].alike), (1, ()))
+        self.assertEqual(found.solution.inseparable_from(1), [])
         self.assertIn("Read it again", suspicion(found.solution, found.suspects[0]))
 
     def test_what_nothing_checks_is_said(self):
