@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from typing import ClassVar
 
 from alignment.quantities import say
-from alignment.results import PhaseResults, say_path
+from alignment.results import PhaseResults, quantity_of, say_path
 from alignment.solve import Estimate
 from alignment.vehicle import SIDES, Vehicle, axle_name
 from alignment.verdict import COVERAGE, Rule
@@ -58,29 +58,35 @@ class Evidence:
         """The specification's row for a result."""
         return next((rule for rule in self.results.rules if rule.path == path), None)
 
-    def side_of_limits(self, path: str, usual: float | None = None) -> tuple[int, str] | None:
-        """On which side of its limits a result lies (-1 low, 0 between, +1 high), and how sure that is.
+    def off(self, path: str, way: int, usual: float | None = None) -> str | None:
+        """How sure it is that a result lies beyond its limit above (``way`` +1) or below (-1); None where it does not.
 
-        ``usual`` stands in for limits to both sides of zero where the specification has none. None where the result or
-        any limit is missing.
+        ``usual`` stands in for limits to both sides of zero where the specification has none. None too where the result
+        or that limit is missing.
         """
         estimate, rule = self.results.estimates.get(path), self.rule(path)
         low, high = (rule.minimum, rule.maximum) if rule is not None else (None, None)
         if low is None and high is None and usual is not None:
             low, high = -usual, usual
-        if estimate is None or (low is None and high is None):
+        limit = high if way > 0 else low
+        if estimate is None or limit is None:
             return None
-        margin = COVERAGE * estimate.u
-        if high is not None and estimate.value + margin > high:
-            return 1, LIKELY if estimate.value - margin > high else POSSIBLE
-        if low is not None and estimate.value - margin < low:
-            return -1, LIKELY if estimate.value + margin < low else POSSIBLE
-        return 0, LIKELY
+        beyond, margin = way * (estimate.value - limit), COVERAGE * estimate.u
+        if beyond + margin <= 0:
+            return None
+        return LIKELY if beyond > margin else POSSIBLE
 
-    def off(self, path: str, way: int, usual: float | None = None) -> str | None:
-        """How sure it is that a result lies beyond its limit on one side, None where it is not or cannot be said."""
-        found = self.side_of_limits(path, usual)
-        return found[1] if found is not None and found[0] == way else None
+    def side_of_limits(self, path: str, usual: float | None = None) -> tuple[int, str] | None:
+        """On which side of its limits a result lies (-1 low, 0 between, +1 high), and how sure that is.
+
+        None where the result or any limit is missing.
+        """
+        estimate, rule = self.results.estimates.get(path), self.rule(path)
+        limited = usual is not None or (rule is not None and (rule.minimum is not None or rule.maximum is not None))
+        if estimate is None or not limited:
+            return None
+        sides = [(way, sure) for way in (1, -1) if (sure := self.off(path, way, usual)) is not None]
+        return min(sides, key=lambda side: side[1] != LIKELY, default=(0, LIKELY))
 
     def right(self, path: str) -> bool:
         """Whether a result is surely between its limits."""
@@ -96,8 +102,7 @@ class Evidence:
         """A result as a reason: "left front camber is 1.25° leaning in"."""
         estimate = self.results.estimates[path]
         assert estimate is not None  # noqa: S101 - a rule gives as reason only what it has looked at
-        quantity = path.rsplit("/", maxsplit=1)[-1] if path.startswith("axles/") else path.split("/", maxsplit=1)[0]
-        return f"{say_path(self.vehicle, path)} is {say(quantity, estimate.value)}"
+        return f"{say_path(self.vehicle, path)} is {say(quantity_of(path), estimate.value)}"
 
 
 @dataclass(frozen=True)
@@ -141,27 +146,21 @@ class OneSidedWear(DiagnosticRule):
             if pattern not in ("inner", "outer"):
                 continue
             way = -1 if pattern == "inner" else 1
+            blames = (
+                ("camber too negative", "too much toe-out") if way < 0 else ("camber too positive", "too much toe-in")
+            )
             name = f"{side} {axle_name(seen.vehicle, axle)} tyre"
             worn = f"the {name} is worn on its {pattern} edge"
             camber, toe = f"axles/{axle}/{side}/camber_deg", f"axles/{axle}/total_toe_deg"
-            blamed = False
-            for path, cause in ((camber, "camber"), (toe, "toe")):
-                sure = seen.off(path, way)
-                if sure is not None:
-                    blamed = True
-                    amount = (
-                        ("too negative" if way < 0 else "too positive")
-                        if cause == "camber"
-                        else ("toe-out" if way < 0 else "toe-in")
-                    )
-                    text = f"{cause} {amount}" if cause == "camber" else f"too much {amount}"
-                    yield self.finding(f"{text} wears the {name}", [sure], [worn, seen.reason(path)],
+            sure = {path: seen.off(path, way) for path in (camber, toe)}
+            for path, text in zip((camber, toe), blames, strict=True):
+                if sure[path] is not None:
+                    yield self.finding(f"{text} wears the {name}", [sure[path] or POSSIBLE], [worn, seen.reason(path)],
                                        "set it, and look at the tyre again at the next visit")  # fmt: skip
             unknown = [path for path in (camber, toe) if seen.results.estimates.get(path) is None]
-            if unknown and not blamed:
-                either = "camber too negative, or toe-out" if way < 0 else "camber too positive, or toe-in"
+            if unknown and not any(sure.values()):
                 missing = " and ".join(say_path(seen.vehicle, path) for path in unknown)
-                yield self.finding(either, [POSSIBLE], [worn, f"{missing} was not measured"],
+                yield self.finding(" or ".join(blames), [POSSIBLE], [worn, f"{missing} was not measured"],
                                    "measure both before blaming one")  # fmt: skip
 
 
@@ -188,21 +187,19 @@ class WearOfOtherCauses(DiagnosticRule):
     """Both shoulders or the centre: pressure. Cups and patches: balance or damper. None of it is alignment."""
 
     CODE = "wear that is not alignment"
-    CAUSES: ClassVar[Mapping[str, tuple[str, str]]] = {
-        "both shoulders": ("pressure too low, not alignment", "check the pressure against the plate, cold"),
-        "centre": ("pressure too high, not alignment", "check the pressure against the plate, cold"),
-        "cups": ("balance or a damper, not alignment", "spin the wheel on a balancer and press the corner down"),
+    CAUSES: ClassVar[Mapping[str, tuple[str, str, str]]] = {
+        "both shoulders": ("on both shoulders", "pressure too low", "check the pressure against the plate, cold"),
+        "centre": ("in the centre", "pressure too high", "check the pressure against the plate, cold"),
+        "cups": ("in cups", "balance or a damper", "spin the wheel on a balancer and press the corner down"),
     }
+    """Where the tread is worn, what wears it so, and what would confirm it, by the pattern."""
 
     def find(self, seen: Evidence) -> Iterator[Finding]:
         for (axle, side), pattern in seen.wear.items():
             if pattern in self.CAUSES:
-                cause, confirm = self.CAUSES[pattern]
-                place = (
-                    "both shoulders" if pattern == "both shoulders" else "the centre" if pattern == "centre" else "cups"
-                )
-                worn = f"the {side} {axle_name(seen.vehicle, axle)} tyre is worn in {place}"
-                yield self.finding(cause, [LIKELY], [worn], confirm)
+                place, cause, confirm = self.CAUSES[pattern]
+                worn = f"the {side} {axle_name(seen.vehicle, axle)} tyre is worn {place}"
+                yield self.finding(f"{cause}, not alignment", [LIKELY], [worn], confirm)
 
 
 class WheelOffCentre(DiagnosticRule):

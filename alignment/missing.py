@@ -14,7 +14,7 @@ from alignment.adjust.see import showing
 from alignment.procedure.placing import Station
 from alignment.quantities import QUANTITIES, say_size
 from alignment.readings import Reading
-from alignment.results import PhaseResults, say_path
+from alignment.results import PhaseResults, quantity_of, say_path
 from alignment.solve import UNDETERMINED_DEG, UNDETERMINED_MM, solve
 from alignment.state import Layout, State
 from alignment.verdict import COVERAGE
@@ -46,7 +46,7 @@ class Settling:
         """The advice as a sentence."""
         vehicle = results.solution.layout.vehicle
         verb = "read again" if self.again else "read"
-        size = say_size(_quantity(self.path), COVERAGE * self.u_after, style)
+        size = say_size(quantity_of(self.path), COVERAGE * self.u_after, style)
         return f"To settle the {say_path(vehicle, self.path)}, {verb} the {self.title}: it is then known within {size}."
 
 
@@ -57,7 +57,7 @@ def what_settles(results: PhaseResults, stations: Iterable[Station], path: str) 
     is no result of this phase.
     """
     before = results.estimates[path]
-    limit = UNDETERMINED_MM if QUANTITIES[_quantity(path)].unit == "mm" else UNDETERMINED_DEG
+    limit = UNDETERMINED_MM if QUANTITIES[quantity_of(path)].unit == "mm" else UNDETERMINED_DEG
     taken = {reading.key for reading in results.solution.readings}
     best: Settling | None = None
     for station in stations:
@@ -74,11 +74,6 @@ def worth_settling(results: PhaseResults) -> list[str]:
     """Paths of what is asked for by the specification and not decided, then of what is not determined."""
     wanted = [path for path, verdict in results.judged.items() if verdict in ("undecided", "undetermined")]
     return list(dict.fromkeys([*wanted, *(path for path, e in results.estimates.items() if e is None)]))
-
-
-def _quantity(path: str) -> str:
-    parts = path.split("/")
-    return parts[-1] if parts[0] == "axles" else parts[0]
 
 
 def _known_with(results: PhaseResults, blank: Reading, path: str) -> float | None:

@@ -181,6 +181,12 @@ class PhaseResults:
         }
 
 
+def quantity_of(path: str) -> str:
+    """The quantity that a path names: "axles/1/left/camber_deg" and "scrub_deg/2-3" name camber_deg and scrub_deg."""
+    parts = path.split("/")
+    return parts[-1] if parts[0] == "axles" else parts[0]
+
+
 def say_path(vehicle: Vehicle, path: str) -> str:
     """What a path stands for, within a sentence: "left front camber", "scrub of axles 2 and 3"."""
     match path.split("/"):

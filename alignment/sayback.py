@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from alignment.derived import steering_wheel
 from alignment.quantities import say, say_angle, say_size
 from alignment.results import PhaseResults
 from alignment.solve import Estimate
@@ -83,12 +84,12 @@ def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterabl
         "With the steering wheel straight the front points "
         f"{say_size('steer_ahead_deg', ahead.value, style)} to the {side} of where the rear pushes"
     )
-    if ratio is None or abs(ahead.value * ratio) < _NOTICEABLE_WHEEL_DEG:
+    wheel = steering_wheel(results, ratio) if ratio is not None else None
+    if wheel is None or abs(wheel.value) < _NOTICEABLE_WHEEL_DEG:
         yield f"{start}."
         return
-    # To roll straight the front must turn back by the same angle, and the steering wheel with it.
-    off = "left" if ahead.value > 0 else "right"
-    yield f"{start}, so on the road the steering wheel will sit about {abs(ahead.value) * ratio:.0f}° to the {off}."
+    off = "right" if wheel.value > 0 else "left"
+    yield f"{start}, so on the road the steering wheel will sit about {abs(wheel.value):.0f}° to the {off}."
 
 
 def _between_axles(results: PhaseResults, style: str) -> Iterable[str]:

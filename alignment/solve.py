@@ -192,10 +192,12 @@ class Solution:
         """Readings of which a slip could be taken for one of this reading, whatever they say: their tests go together."""
         found: set[int] = set()
         for solved in self._solved:
-            owners, checked = solved.block.owners, 1.0 - solved.leverage >= UNCHECKED_REDUNDANCY
-            rows = [row for row in np.flatnonzero(checked).tolist() if owners[row] is not None]
-            for row in (row for row in rows if owners[row] == reading):
-                found.update(owners[o] or 0 for o in rows if o != row and solved.inseparable(row, o, INSEPARABLE))
+            checked = np.flatnonzero(1.0 - solved.leverage >= UNCHECKED_REDUNDANCY).tolist()
+            rows = [(row, owner) for row in checked if (owner := solved.block.owners[row]) is not None]
+            for row in (row for row, owner in rows if owner == reading):
+                found.update(
+                    owner for other, owner in rows if other != row and solved.inseparable(row, other, INSEPARABLE)
+                )
         return sorted(found - {reading})
 
     def unchecked(self) -> list[int]:

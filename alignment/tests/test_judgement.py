@@ -127,6 +127,12 @@ class Causes(unittest.TestCase):
             found = self.found(angle("camber", "left", value, 2, u), rules=rules, vehicle=BEAM)
             self.assertEqual(found["beam axle"].sure if found else None, sure)
 
+    def test_a_doubt_wider_than_the_limits_leaves_either_side_possible(self):
+        rules = [limits("camber_deg", -1, 1, side="left")]
+        for edge in ("inner", "outer"):
+            found = self.found(angle("camber", "left", 0.0, u=2.0), rules=rules, wear={(1, "left"): edge})
+            self.assertEqual(found["one-sided wear"].sure, POSSIBLE)
+
     def test_pressure_balance_and_dampers_are_told_from_alignment(self):
         for pattern, word in (("both shoulders", "too low"), ("centre", "too high"), ("cups", "balance")):
             found = self.found(wear={(1, "left"): pattern})["wear that is not alignment"]
