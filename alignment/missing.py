@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.adjust.see import showing
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.quantities import QUANTITIES, say_size
 from alignment.readings import Reading
 from alignment.results import PhaseResults, quantity_of, say_path

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
+import datetime as dt
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from alignment.diagnose import WEAR
 from alignment.quantities import parse_typed
-from alignment.vehicle import SIDES, Vehicle, axle_name
+from alignment.tyres import parse_size
+from alignment.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
+
+NOT_DONE = "could not be done"
+UNSAFE = "unsafe: stop"
+_STATES = ("sound", "worn, can be measured", UNSAFE, NOT_DONE)
+_DIMENSIONS = {"mm": "length", "°": "angle"}
 
 
 @dataclass(frozen=True)
 class Question:
-    """One question. ``what`` is ``number``, ``choice`` or ``text``; a number lies within ``least`` and ``most``."""
+    """One question. ``what`` is ``number``, ``choice``, ``text``, ``size`` or ``date``.
+
+    A number lies within ``least`` and ``most``. A choice among ``explained`` asks for a reason, in the slot ``why``.
+    """
 
     slot: str
     label: str
@@ -21,86 +33,211 @@ class Question:
     choices: tuple[str, ...] = ()
     needed: bool = True
     group: str = ""
+    explained: tuple[str, ...] = ()
+
+    @property
+    def why(self) -> str:
+        """The slot of the reason."""
+        return f"{self.slot}/why"
+
+    def open(self, answers: Mapping[str, str]) -> bool:
+        """Whether it still waits for an answer, or for the reason of one."""
+        answer = answers.get(self.slot, "")
+        if not answer:
+            return self.needed
+        return answer in self.explained and not answers.get(self.why, "")
 
     def read(self, typed: str) -> tuple[float | None, str]:
         """The answer's number (None for words) and how it was understood.
 
         **Raises** ValueError that says what was expected.
         """
-        if self.what == "choice":
-            if typed not in self.choices:
-                raise ValueError(f"Choose one of: {', '.join(self.choices)}.")
-            return None, typed
-        if self.what == "text":
-            return None, typed
-        value = parse_typed(typed, "plain").value
+        match self.what:
+            case "choice":
+                if typed not in self.choices:
+                    raise ValueError(f"Choose one of: {', '.join(self.choices)}.")
+                return None, typed
+            case "size":
+                return None, f"rim {parse_size(typed).rim_mm:.0f} mm"
+            case "date":
+                return None, f"{_date(typed):%-d %B %Y}"
+            case "number":
+                return self._number(typed)
+        return None, typed
+
+    def _number(self, typed: str) -> tuple[float, str]:
+        value = parse_typed(typed, _DIMENSIONS.get(self.unit, "plain"), self.unit or None).value
         if not self.least <= value <= self.most:
             raise ValueError(f"Expected {self.least:g} to {self.most:g} {self.unit}, got {value:g}.")
         return value, f"{value:g} {self.unit}"
 
 
-_STATES = ("sound", "worn", "could not check")
-_COMPONENTS = (
-    ("ball-joints", "Ball joints and rod ends, for play"),
-    ("bushes", "Bushes, for play and tears"),
-    ("bearings", "Wheel bearings, for end float"),
-    ("springs", "Springs and dampers, for cracks, sag and leaks"),
-)
-REASONS = ("routine", "pulls to the left", "pulls to the right", "wears a tyre", "steering wheel off centre",
+def _date(typed: str) -> dt.date:
+    try:
+        return dt.date.fromisoformat(typed)
+    except ValueError:
+        raise ValueError(f"Cannot read {typed!r}: expected a day, such as 2027-03-31.") from None
+
+
+REASONS = ("routine", "pulls to the left", "pulls to the right", "wears a tyre", "steering wheel off centre", "wanders",
            "after a repair")  # fmt: skip
+TRAILER_REASONS = ("routine", "wears a tyre", "runs crabwise", "after a repair")
+YES_NO = ("yes", "no")
+ADVICE_ROWS = 4
+"""Pieces of advice with a day of their own that a job can leave."""
 
 
-def _arrive() -> tuple[Question, ...]:
-    return (
-        Question("arrive/odometer", "Odometer", "number", "km", 0, 3_000_000),
-        Question("arrive/reason", "Why it came", "choice", choices=REASONS),
-        Question("arrive/asked-by", "Who asked", "text", needed=False),
-        Question("arrive/noted", "Damage already there, and what else is heard or felt", "text", needed=False),
-    )
+@dataclass(frozen=True)
+class Subject:
+    """What the questions are about: a vehicle, its twin-wheeled axles, its group, and what the kit brings with it."""
+
+    vehicle: Vehicle
+    duals: frozenset[int] = frozenset()
+    group: str = "van"
+    self_check: tuple[str, ...] = ()
+    battery: bool = False
+    clamps: bool = True
+
+    @property
+    def steered(self) -> bool:
+        """Whether somebody steers it: a trailer has no steering wheel."""
+        return self.group != "trailer"
 
 
-def _look(vehicle: Vehicle) -> tuple[Question, ...]:
-    found = []
+def _arrive(on: Subject) -> Iterator[Question]:
+    reasons = REASONS if on.steered else TRAILER_REASONS
+    yield Question("arrive/odometer", "Odometer", "number", "km", 0, 3_000_000, needed=on.steered)
+    yield Question("arrive/reason", "Why it came", "choice", choices=reasons)
+    yield Question("arrive/asked-by", "Who asked", "text", needed=False)
+    yield Question("arrive/noted", "What else is heard or felt, and is not part of the job", "text", needed=False)
+
+
+def tyres(vehicle: Vehicle, duals: Iterable[int]) -> list[tuple[str, str, Axle, str]]:
+    """Every tyre: its slot's part, its name, its axle and its side. Twins are named outer and inner."""
+    twins, found = set(duals), []
     for axle in vehicle.axles:
         for side in SIDES:
-            at = f"look/tyre/{axle.number}/{side}"
-            name = f"{side} {axle_name(vehicle, axle.number)}"
-            found.append(Question(f"{at}/pressure", f"{name} pressure", "number", "bar", 0.2, 12, group="pressure"))
-            found += [
-                Question(f"{at}/tread-{place}", f"{name} tread, {place}", "number", "mm", 0, 30, group="tread")
-                for place in ("outer", "middle", "inner")
-            ]
-    found += [
-        Question(f"look/{code}", label, "choice", choices=_STATES, group="component") for code, label in _COMPONENTS
-    ]
-    return tuple(found)
+            for place in ("outer", "inner") if axle.number in twins else ("",):
+                at = f"{axle.number}/{side}" + (f"-{place}" if place else "")
+                name = f"{side} {axle_name(vehicle, axle.number)}" + (f", {place}" if place else "")
+                found.append((at, name, axle, side))
+    return found
 
 
-_REST: dict[str, tuple[Question, ...]] = {
-    "rig": (
-        Question("rig/self-check", "Heads on the bar shine back into their own hole", "choice",
-                 choices=("yes", "no", "not checked")),
-        Question("rig/straps", "Safety straps are on", "choice", choices=("yes", "no")),
-    ),
-    "roll": (
-        Question("roll/settled", "Lowered, bounced at each end and rolled", "choice", choices=("yes", "no")),
-        Question("roll/locked", "Steering wheel straight and locked", "choice",
-                 choices=("by a level across the spokes", "by eye", "no")),
-    ),
-    "prove": (
-        Question("prove/road-test", "Road test", "choice",
-                 choices=("runs straight, wheel straight", "drifts left", "drifts right", "not driven")),
-        Question("prove/torque", "Lock nuts tightened to the maker's torque", "choice", choices=("yes", "no")),
-        Question("prove/sensors", "Steering angle sensor and driver assistance", "choice",
-                 choices=("nothing to reset", "reset done", "needs the maker's procedure")),
-    ),
-    "hand-over": (
-        Question("hand-over/left", "What was left, and why", "text", needed=False),
-        Question("hand-over/next", "What to watch, and when to come back", "text", needed=False),
-    ),
-}  # fmt: skip
+def _look(on: Subject) -> Iterator[Question]:
+    for at, name, _, _ in tyres(on.vehicle, on.duals):
+        yield Question(f"look/tyre/{at}/pressure", f"{name} pressure", "number", "bar", 0.2, 12, group="pressure")
+        for place in ("outer", "middle", "inner"):
+            yield Question(
+                f"look/tyre/{at}/tread-{place}", f"{name} tread, {place}", "number", "mm", 0, 30, group="tread"
+            )
+        yield Question(f"look/tyre/{at}/wear", f"{name} wear", "choice", choices=("even", *WEAR), needed=False)
+    for axle in on.vehicle.axles:
+        name = axle_title(on.vehicle, axle.number)
+        yield Question(f"look/size/{axle.number}", f"{name} tyre size", "size", needed=False, group="size")
+        for code, label in _components(on, axle):
+            yield Question(f"look/part/{axle.number}/{code}", f"{name}: {label}", "choice", choices=_STATES,
+                           group="component", explained=(UNSAFE, NOT_DONE))  # fmt: skip
+    yield from _standing(on)
 
 
-def questions(vehicle: Vehicle) -> dict[str, tuple[Question, ...]]:
+def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
+    heavy = on.group in ("truck", "bus", "trailer")
+    if axle.steers:
+        yield "joints", "king pins, rod ends and drag link, play" if heavy else "ball joints and rod ends, play"
+    yield "bearings", "wheel bearings, end float"
+    yield "springs", "springs, bushes and dampers: cracks, sag, leaks"
+    if heavy and not axle.steers:
+        yield "rods", "torque rods, hangers, U-bolts and centre bolts"
+
+
+def _standing(on: Subject) -> Iterator[Question]:
+    asked = ("the maker does not ask", "as the maker asks", NOT_DONE)
+    yield Question("look/ride", "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
+    yield Question("look/load", "Load or ballast", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
+    yield Question(
+        "look/plate", "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride"
+    )
+    for axle in on.vehicle.axles:
+        for side in SIDES:
+            name = f"{side} {axle_name(on.vehicle, axle.number)} height from the floor"
+            yield Question(
+                f"look/height/{axle.number}/{side}", name, "number", "mm", 50, 2500, needed=False, group="ride"
+            )
+
+
+def ride_height(measured_mm: float, plate_mm: float) -> float:
+    """Height above what the wheel stands on, mm: measured from the floor, less the plate under the wheel."""
+    return measured_mm - plate_mm
+
+
+CHECKED = ("as it should", "not as it should", "not checked")
+
+
+def _rig(on: Subject) -> Iterator[Question]:
+    for number, step in enumerate(on.self_check, start=1):
+        yield Question(f"rig/check/{number}", step, "choice", choices=CHECKED, group="self-check")
+    if on.battery:
+        yield Question("rig/battery", "Hours the batteries still have", "number", "h", 0, 100, needed=False)
+    yield Question("rig/rolled", "Rolled in straight and let roll to a stop", "choice", choices=YES_NO)
+    if on.clamps:
+        yield Question("rig/straps", "Safety straps are on", "choice", choices=YES_NO)
+    yield Question("rig/ground", "The ground", "choice", choices=("level", "tilt measured", "not checked"))
+    for code, label in BAR.items():
+        yield Question(f"rig/bar/{code}", label, "number", "°", -10, 10, needed=False, group="bar")
+
+
+BAR = {
+    "across": "Bar across: plus where the right end is lower",
+    "across-turned": "Across again, turned end for end",
+    "along": "Bar along: plus where the front end is lower",
+    "along-turned": "Along again, turned end for end",
+}
+"""What a level bar is read for, by the last part of the slot."""
+
+
+def _roll(on: Subject) -> Iterator[Question]:
+    yield Question("roll/settled", "Lowered, bounced at each end and rolled", "choice", choices=YES_NO)
+    if on.steered:
+        yield Question("roll/locked", "Steering wheel straight and locked", "choice",
+                       choices=("by a level across the spokes", "by eye", "no"))  # fmt: skip
+
+
+def _prove(on: Subject) -> Iterator[Question]:
+    yield Question("prove/torque", "Everything loosened is tight to the maker's torque", "choice",
+                   choices=("yes", "no", "nothing was loosened"), explained=("no",))  # fmt: skip
+    if not on.steered:
+        return
+    drives = (
+        "runs straight, wheel straight",
+        "runs straight, wheel off centre",
+        "drifts left",
+        "drifts right",
+        "not driven",
+    )
+    yield Question("prove/road-test", "Road test", "choice", choices=drives, explained=("not driven",))
+    yield Question("prove/felt", "Still felt", "choice", needed=False,
+                   choices=("nothing", "vibration", "pull under braking", "noise"))  # fmt: skip
+    resets = ("nothing to reset", "reset done", "left to the maker's procedure")
+    yield Question("prove/sensors", "Steering angle sensor", "choice", choices=resets)
+    yield Question("prove/assistance", "Driver-assistance cameras and radars", "choice", needed=False, choices=resets)
+
+
+def _hand_over(_on: Subject) -> Iterator[Question]:
+    yield Question("hand-over/left", "What was left, and why", "text", needed=False)
+    yield Question("hand-over/next", "What to watch", "text", needed=False)
+    for row in range(1, ADVICE_ROWS + 1):
+        yield Question(f"hand-over/advice/{row}", f"Advice {row}", "text", needed=False, group="advice")
+        yield Question(f"hand-over/advice/{row}/due", f"Advice {row}: by when", "date", needed=False, group="advice")
+    yield Question("hand-over/received-by", "Received by", "text", needed=False, group="sign-off")
+
+
+def questions(on: Subject) -> dict[str, tuple[Question, ...]]:
     """All questions of a job, by stage."""
-    return {"arrive": _arrive(), "look": _look(vehicle), **_REST}
+    makers = {"arrive": _arrive, "look": _look, "rig": _rig, "roll": _roll, "prove": _prove, "hand-over": _hand_over}
+    return {stage: tuple(make(on)) for stage, make in makers.items()}
+
+
+def findings(asked: Sequence[Question], answers: Mapping[str, str], answer: str) -> list[Question]:
+    """The questions that were answered so: what is unsafe, what could not be done."""
+    return [question for question in asked if answers.get(question.slot) == answer]

@@ -14,7 +14,8 @@ from pathlib import Path
 from typing import Any
 
 from alignment.blocks import Structure
-from alignment.procedure.placing import Placing, Setup, Station
+from alignment.procedure.placing import Placing
+from alignment.procedure.station import Setup, Station
 from alignment.readings import KINDS
 from alignment.results import undetermined
 from alignment.state import LEVEL, Layout

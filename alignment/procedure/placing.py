@@ -7,12 +7,12 @@ station, or one for each side, or for each place of a scale along the frame.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Any
 
-from alignment.readings import KINDS, Reading
+from alignment.procedure.station import PATHS, Setup, Station, spread
+from alignment.readings import KINDS
 from alignment.vehicle import SIDES, Axle, Vehicle, the_axle
 
 _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
@@ -24,93 +24,8 @@ _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "each steered": lambda vehicle: [axle for axle in vehicle.axles if axle.steers],
     "thrust": lambda vehicle: [vehicle.axle(vehicle.thrust_axle or len(vehicle.axles))],
 }
-_OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount")
+_OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount", "asked")
 """Keys of a template that say how it is placed; the others are fields of the reading."""
-
-
-@dataclass(frozen=True)
-class Setup:
-    """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle)."""
-
-    number: int
-    title: str
-    heads: int
-    flags: int | None
-    hang: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Station:
-    """A reading to take. ``fields`` are paths within it of the numbers to read, in walking order.
-
-    Its ``slot`` is a name that stays the same for the life of a job: a typed number belongs to a slot.
-    """
-
-    slot: str
-    setup: int
-    stage: str
-    scale: str
-    least: float
-    most: float
-    reading: Mapping[str, Any]
-    fields: tuple[str, ...]
-
-    @property
-    def unit(self) -> str:
-        return KINDS[self.reading["kind"]].UNIT
-
-    def as_dict(self) -> dict[str, Any]:
-        """Plain data, as a job keeps it."""
-        return dict(vars(self)) | {"reading": dict(self.reading), "fields": list(self.fields)}
-
-    @classmethod
-    def from_dict(cls, data: Mapping[str, Any]) -> Station:
-        """The station that ``as_dict`` gave."""
-        return cls(**{**data, "fields": tuple(data["fields"])})
-
-    def with_values(self, values: Mapping[str, Any]) -> dict[str, Any] | None:
-        """The reading with its open fields filled, or None while one of them is missing.
-
-        ``values`` are by field path. A runout counts as soon as one of its positions is there.
-        """
-        if "positions" in self.reading:
-            return self._with_positions(values)
-        if any(path not in values for path in self.fields):
-            return None
-        return {**self.reading, **{path: values[path] for path in self.fields}}
-
-    def _with_positions(self, values: Mapping[str, float]) -> dict[str, Any] | None:
-        count = len(self.fields) // len(self.reading["positions"])
-        found = []
-        for number, position in enumerate(self.reading["positions"]):
-            paths = self.fields[number * count : (number + 1) * count]
-            if all(path in values for path in paths):
-                read = {name: values[path] for name, path in zip(_PATHS, paths, strict=False)}
-                found.append({**position, **read})
-        return {**self.reading, "positions": found} if found else None
-
-    def blank(self, phase: str = "before") -> Reading:
-        """The reading with its scales at rest: what stands there before anybody has looked."""
-        kind = KINDS[self.reading["kind"]]
-        rest = {field.name: [0.0, 1.0, 0.0] if field.what == "vector" else 0.0 for field in kind.FIELDS}
-        values = {path: rest.get(path, 0.0) for path in self.fields}
-        return kind({"phase": phase, **(self.with_values(values) or {})})
-
-
-_PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
-"""How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, and ``toe_90`` after it."""
-
-
-def spread(entry: float | Mapping[str, float], distance_mm: float) -> float:
-    """Standard uncertainty of a number read ``distance_mm`` from the tool that makes it, in the reading's unit.
-
-    ``entry`` is the number itself, or its parts: ``reading`` (the resolution of the scale), ``setup`` (hanging and
-    levelling the tool) and ``per_metre`` (the beam's direction and width), which add as squares (JCGM 100, from memory).
-    """
-    if not isinstance(entry, Mapping):
-        return float(entry)
-    parts = (entry.get("reading", 0.0), entry.get("setup", 0.0), entry.get("per_metre", 0.0) * distance_mm / 1000)
-    return math.sqrt(sum(part * part for part in parts))
 
 
 class Placing:
@@ -161,7 +76,7 @@ class Placing:
         if method is None:
             return
         numbers = ("camber_deg", "toe_deg") if method.get("toe") else ("camber_deg",)
-        paths = tuple(f"{_PATHS[name]}_{roll:g}" for roll in method["rolls_deg"] for name in numbers)
+        paths = tuple(f"{PATHS[name]}_{roll:g}" for roll in method["rolls_deg"] for name in numbers)
         for _, heads, _ in self._placed:
             for side in SIDES:
                 positions = [{"roll_deg": roll} for roll in method["rolls_deg"]]
@@ -172,9 +87,10 @@ class Placing:
         for setup, (entry, heads, flags) in zip(self.setups, self._placed, strict=True):
             for template in entry["readings"]:
                 for reading, tag, reach in self._readings(template, heads, flags):
-                    yield self._station(
+                    station = self._station(
                         setup.number, template.get("stage", "read"), reading, _measured(template), reach, tag
                     )
+                    yield replace(station, asked=tuple(template.get("asked", ())))
 
     def _readings(
         self, template: Mapping[str, Any], heads: Axle, flags: Axle | None
@@ -228,13 +144,14 @@ class Placing:
     ) -> Station:
         kind = KINDS[reading["kind"]]
         uncertainty, scale = self.data["u"][kind.KIND], self.data["scales"][kind.KIND]
-        named = dict.fromkeys(fields)
-        keys = kind.u_keys({**reading, **named})
-        u = {key: spread(uncertainty[key] if len(keys) > 1 else uncertainty, reach_mm) for key in keys}
+        keys = kind.u_keys({**reading, **dict.fromkeys(fields)})
+        parts = {key: uncertainty[key] if len(keys) > 1 else uncertainty for key in keys}
         where = "/".join(str(part) for part in (reading["axle"], reading.get("side", ""), tag) if part != "")
         return Station(
             slot=f"{kind.KIND}/{where}", setup=setup, stage=stage, scale=scale["title"], least=scale["least"],
-            most=scale["most"], reading={**reading, **u}, fields=tuple(fields),
+            most=scale["most"], reading=reading | {key: spread(entry, reach_mm) for key, entry in parts.items()},
+            fields=tuple(fields), plus=scale["grows"], minus=scale.get("falls", ""), step=scale["step"], spreads=parts,
+            reach_mm=reach_mm,
         )  # fmt: skip
 
 

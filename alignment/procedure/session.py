@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.see import depends_on
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
 from alignment.runout import ClampError, judge_clamp
 from alignment.vehicle import Datum, Vehicle
@@ -27,8 +27,16 @@ def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_
     return found
 
 
-def readings(stations: Sequence[Station], values: Values, phase: str, accepted: Iterable[str]) -> list[dict[str, Any]]:
+def readings(
+    stations: Sequence[Station],
+    values: Values,
+    phase: str,
+    accepted: Iterable[str],
+    looks: Mapping[str, int] | None = None,
+) -> list[dict[str, Any]]:
     """The complete readings of one phase, as the job file gives them.
+
+    ``looks`` says, by a station's slot, of how many looks its numbers are the mean; one where it says nothing.
 
     ``accepted`` are the slots of clamps that run true. Camber on a clamp whose runout was read but not accepted is
     given as ``raw``, so that the clamp's error is solved for instead of being taken for the wheel's.
@@ -40,7 +48,7 @@ def readings(stations: Sequence[Station], values: Values, phase: str, accepted: 
         if s.reading["kind"] == "runout" and values.get(s.slot) and s.slot not in set(accepted)
     }
     for station in stations:
-        reading = station.with_values(values.get(station.slot, {}))
+        reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, 1))
         if reading is None:
             continue
         if reading["kind"] == "camber" and (reading["axle"], reading["side"]) in raw:

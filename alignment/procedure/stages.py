@@ -33,14 +33,22 @@ STAGES = (
 
 @dataclass(frozen=True)
 class Facts:
-    """What the gates look at. ``certificate_days`` is negative where the kit's certificate ran out, None without one."""
+    """What the gates look at. ``certificate_days`` is negative where the kit's certificate ran out, None without one.
+
+    ``self_check`` is ``passed``, ``failed`` or ``open``; ``rims_off`` are rim diameters in mm that the clamps do not hold;
+    ``odometer_was`` is an earlier visit's figure where the new one is lower.
+    """
 
     certificate_days: int | None
     pressures_open: int
     clamps_open: tuple[str, ...]
-    locked: str
+    locked: bool
     self_check: str
     before_saved: bool
+    unsafe: tuple[str, ...] = ()
+    rims_off: tuple[float, ...] = ()
+    ground_checked: bool = True
+    odometer_was: float | None = None
 
 
 @dataclass(frozen=True)
@@ -58,18 +66,40 @@ class Gate:
 
 
 def _measuring(facts: Facts) -> Iterable[Gate]:
+    for name in facts.unsafe:
+        yield Gate(
+            f"unsafe-{_code(name)}", f"Stop: {name} is marked unsafe. The job ends here, or is repaired first.", "look"
+        )
+    if facts.odometer_was is not None:
+        yield Gate(
+            "odometer", f"The odometer runs backward: {facts.odometer_was:,.0f} km were written before.", "arrive"
+        )
+    yield from _of_the_kit(facts)
+    if facts.pressures_open:
+        yield Gate("pressures", f"{facts.pressures_open} tyre pressures are not checked.", "look")
+    for name in facts.clamps_open:
+        yield Gate(f"runout-{_code(name)}", f"Runout is not accepted on the {name}.", "roll")
+    if not facts.locked:
+        yield Gate("locked", "The steering wheel is not locked straight.", "roll")
+
+
+def _code(name: str) -> str:
+    return "-".join("".join(c if c.isalnum() else " " for c in name.lower()).split())[:60]
+
+
+def _of_the_kit(facts: Facts) -> Iterable[Gate]:
     if facts.certificate_days is None:
         yield Gate("certificate", "The kit has no certificate.", "rig")
     elif facts.certificate_days < 0:
         yield Gate("certificate", f"The kit's certificate ran out {-facts.certificate_days} days ago.", "rig")
-    if facts.self_check != "yes":
-        yield Gate("self-check", "The heads were not seen to pass their check on the bar.", "rig")
-    if facts.pressures_open:
-        yield Gate("pressures", f"{facts.pressures_open} tyre pressures are not checked.", "look")
-    for name in facts.clamps_open:
-        yield Gate(f"runout-{name.replace(' ', '-')}", f"Runout is not accepted on the {name}.", "roll")
-    if facts.locked in ("", "no"):
-        yield Gate("locked", "The steering wheel is not locked straight.", "roll")
+    if facts.self_check == "failed":
+        yield Gate("self-check", "The kit failed its own check: what it shows may be wrong.", "rig")
+    elif facts.self_check == "open":
+        yield Gate("self-check", "The kit was not seen to pass its own check.", "rig")
+    for rim in facts.rims_off:
+        yield Gate(f"rim-{rim:.0f}", f"The clamps are not made for a rim of {rim:.0f} mm.", "rig")
+    if not facts.ground_checked:
+        yield Gate("ground", "Nobody has looked whether the ground is level.", "rig")
 
 
 def gates(stage: str, facts: Facts) -> tuple[Gate, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.vehicle import Vehicle, axle_name
 
 _AT_ONE_PLACE = ("runout", "camber", "rim_angle", "wheel_axis", "toe", "caster", "sai", "swing", "turn", "drive_over",
@@ -16,35 +16,36 @@ _AT_ONE_PLACE = ("runout", "camber", "rim_angle", "wheel_axis", "toe", "caster",
 
 @dataclass(frozen=True)
 class Stop:
-    """One number to read on the walk: the station, the field, and where the person stands."""
+    """One number to read on the walk: the station, the field, and where the person stands, mm behind axle 1."""
 
     station: Station
     field: str
     side: str
     axle: int
+    at_mm: float
 
     @property
     def slot(self) -> str:
         return f"{self.station.slot}/{self.field}"
 
 
-def stops(stations: Sequence[Station], setup: int, stage: str) -> tuple[Stop, ...]:
+def stops(vehicle: Vehicle, stations: Sequence[Station], setup: int, stage: str) -> tuple[Stop, ...]:
     """The numbers of one set-up (or of the roll) in the order of the walk round the vehicle.
 
     At each place camber comes first, then toe, then setback, then the flag. Where the axles are level a place is read
     before the next is left. What has no side is read on the left, where the walk begins.
     """
     found = [
-        Stop(station, path, _side_of(station, path), _stands_at(station))
+        Stop(station, path, _side_of(station, path), _stands_at(station), _along(vehicle, station))
         for station in stations
         if station.stage == stage and station.setup == setup
         for path in station.fields
     ]
 
-    def along(stop: Stop) -> tuple[int, int, int]:
+    def along(stop: Stop) -> tuple[int, float, int]:
         left = stop.side == "left"
         order = _AT_ONE_PLACE.index(stop.station.reading["kind"])
-        return (0 if left else 1, -stop.axle if left else stop.axle, order)
+        return (0 if left else 1, -stop.at_mm if left else stop.at_mm, order)
 
     return tuple(sorted(found, key=along))
 
@@ -60,6 +61,26 @@ def _stands_at(station: Station) -> int:
     return on if isinstance(on, int) else int(station.reading["axle"])
 
 
+def _along(vehicle: Vehicle, station: Station) -> float:
+    """Where a person stands to read a station, mm behind axle 1: at a scale on the frame, else at the axle."""
+    reading = station.reading
+    if reading.get("on") in ("frame", "kingpin"):
+        return vehicle.axle(reading["axle"]).position_mm - float(reading["ahead_mm"])
+    return vehicle.axle(_stands_at(station)).position_mm
+
+
 def say_stop(vehicle: Vehicle, stop: Stop) -> str:
-    """A stop in words: "left front flag"."""
-    return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}"
+    """A stop in words: "left front flag", "left axle 2 frame gauge, far"."""
+    return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
+
+
+_WHICH = {"ahead_mm": ", in front", "behind_mm": ", behind", "camber_out_deg": ", turned out", "camber_in_deg": ", turned in",
+          "pitch_out_deg": ", pitch turned out", "pitch_in_deg": ", pitch turned in", "inner_deg": ", inner wheel",
+          "outer_left_turn_deg": ", outer wheel turning left", "outer_right_turn_deg": ", outer wheel turning right"}  # fmt: skip
+
+
+def _which(stop: Stop) -> str:
+    """What tells a number apart from others of the same scale at the same wheel."""
+    place = stop.station.slot.rsplit("/", 1)[-1]
+    near = f", {place}" if place in ("near", "far") else ""
+    return near + _WHICH.get(stop.field, "")

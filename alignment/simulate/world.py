@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from alignment.adjust.see import WheelTurn, showing
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
 from alignment.state import DEG, LEVEL, Ground, Layout, State
 from alignment.vehicle import Datum, Vehicle

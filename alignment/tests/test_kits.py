@@ -7,8 +7,8 @@ import unittest
 from alignment.jobfile import parse, solve_phase
 from alignment.patterns import pattern, patterns
 from alignment.procedure.kit import kit, kit_codes
-from alignment.procedure.placing import spread
 from alignment.procedure.schools import SCHOOLS, default_reference, default_school, say_order
+from alignment.procedure.station import spread
 from alignment.procedure.steps import steps
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
@@ -73,7 +73,7 @@ class EveryKitOnEveryPattern(unittest.TestCase):
                 stations = kit(code).stations(one.vehicle)
                 self.assertEqual(len({station.slot for station in stations}), len(stations))
                 walked = [stop.slot for setup in (0, *(s.number for s in kit(code).setups(one.vehicle)))
-                          for stage in ("roll", "read") for stop in stops(stations, setup, stage)]  # fmt: skip
+                          for stage in ("roll", "read") for stop in stops(one.vehicle, stations, setup, stage)]  # fmt: skip
                 self.assertEqual(sorted(walked), sorted(f"{s.slot}/{field}" for s in stations for field in s.fields))
 
     def test_each_kind_of_reading_but_the_tools_own_angles_is_given_by_some_kit(self):

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from alignment.procedure.placing import Setup
+from alignment.procedure.station import Setup
 from alignment.procedure.walk import Stop
 from alignment.quantities import say
 from alignment.results import PhaseResults

@@ -9,8 +9,8 @@ from typing import Any
 from alignment.adjust.advice import AxleAdvice
 from alignment.procedure.cautions import CAUTIONS
 from alignment.procedure.checklist import Question
-from alignment.procedure.placing import Setup, Station
 from alignment.procedure.stages import STAGES
+from alignment.procedure.station import Setup, Station
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicion
@@ -139,7 +139,7 @@ def _stops(page: Page, setup: Setup | None) -> list[tuple[Stop, str]]:
     if setup is None:
         return []
     vehicle = page.work.core.vehicle
-    return [(stop, say_stop(vehicle, stop)) for stop in stops(page.work.stations, setup.number, "read")]
+    return [(stop, say_stop(vehicle, stop)) for stop in stops(vehicle, page.work.stations, setup.number, "read")]
 
 
 def _suspect_stations(work: Work, results: PhaseResults) -> Iterable[str]:

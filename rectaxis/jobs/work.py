@@ -20,8 +20,8 @@ from alignment.jobfile import FORMAT, VERSION, parse, solve_phase
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure import session
 from alignment.procedure.checklist import Question, questions
-from alignment.procedure.placing import Setup, Station
 from alignment.procedure.stages import Facts, Gate, gates
+from alignment.procedure.station import Setup, Station
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import say_turn

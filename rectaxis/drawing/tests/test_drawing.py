@@ -4,7 +4,7 @@ import unittest
 from itertools import pairwise
 
 from alignment.procedure.kit import kit
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.results import PhaseResults
 from alignment.runout import judge_clamp
@@ -23,7 +23,7 @@ SETUPS = KIT.setups(VAN)
 
 
 def maker(setup: int) -> PlanMaker:
-    walked = [(stop, say_stop(VAN, stop)) for stop in stops(STATIONS, setup, "read")]
+    walked = [(stop, say_stop(VAN, stop)) for stop in stops(VAN, STATIONS, setup, "read")]
     return PlanMaker(VAN, SETUPS[setup - 1], walked, "before")
 
 

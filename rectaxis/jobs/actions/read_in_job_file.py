@@ -13,7 +13,7 @@ from uuid6 import uuid7
 from alignment.errors import Fault, JobFileError
 from alignment.jobfile import parse, read_document
 from alignment.procedure.kit import kit as core_kit
-from alignment.procedure.placing import Station
+from alignment.procedure.station import Station
 from alignment.readings import KINDS
 from rectaxis.drawing.plan import DRAWN
 from rectaxis.fleets.models import Vehicle

@@ -1,0 +1,181 @@
+"""A place where a person reads a scale, and what the numbers read there make: one reading, from one look or several."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from alignment.readings import KINDS, Reading
+from alignment.verdict import COVERAGE
+
+
+@dataclass(frozen=True)
+class Setup:
+    """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle)."""
+
+    number: int
+    title: str
+    heads: int
+    flags: int | None
+    hang: tuple[str, ...]
+
+
+PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
+"""How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, and ``toe_90`` after it."""
+_ASKED = {
+    "ahead_mm": ("how far the scales stand from the axle", "length"),
+    "baseline_mm": ("how far the gauge is moved along", "length"),
+    "diameter_mm": ("diameter on which the tyre marks lie", "length"),
+    "span_mm": ("distance between the points taped to on the spindles", "length"),
+    "out_deg": ("how far the wheel is turned out", "angle"),
+    "in_deg": ("how far the wheel is turned in", "angle"),
+}
+"""Numbers of the set-up that depend on where a person put the tool, in words, and how each is typed."""
+
+
+@dataclass(frozen=True)
+class SetUpNumber:
+    """A number of the set-up that the person may change: where a gauge was put, how far a wheel was turned."""
+
+    slot: str
+    label: str
+    dimension: str
+    usual: float
+
+
+@dataclass(frozen=True)
+class Mean:
+    """What several looks at one scale come to. ``spread`` is their standard deviation, ``apart`` where they differ by
+    more than the scale can be misread.
+    """
+
+    value: float
+    count: int
+    spread: float
+    apart: bool
+
+
+def mean_of(looks: Sequence[float], u: float) -> Mean:
+    """The mean of looks at one scale that can be read within a standard uncertainty ``u``.
+
+    The range of so few looks is set against that of normal errors: two looks differ by u·√2 each way, so COVERAGE
+    times that is more than misreading explains.
+    """
+    value = math.fsum(looks) / len(looks)
+    squares = math.fsum((look - value) ** 2 for look in looks)
+    spread = math.sqrt(squares / (len(looks) - 1)) if len(looks) > 1 else 0.0
+    return Mean(value, len(looks), spread, spread > COVERAGE * u)
+
+
+def spread(entry: float | Mapping[str, float], distance_mm: float, looks: int = 1) -> float:
+    """Standard uncertainty of a number read ``distance_mm`` from the tool that makes it, in the reading's unit.
+
+    ``entry`` is the number itself, or its parts: ``reading`` (the resolution of the scale), ``setup`` (hanging and
+    levelling the tool) and ``per_metre`` (the beam's direction and width), which add as squares (JCGM 100, from memory).
+    Several ``looks`` at one scale make the reading better by their root; how the tool hangs stays as it is.
+    """
+    if not isinstance(entry, Mapping):
+        return float(entry) / math.sqrt(looks)
+    reading = entry.get("reading", 0.0) / math.sqrt(looks)
+    parts = (reading, entry.get("setup", 0.0), entry.get("per_metre", 0.0) * distance_mm / 1000)
+    return math.sqrt(sum(part * part for part in parts))
+
+
+@dataclass(frozen=True)
+class Station:
+    """A reading to take. ``fields`` are paths within it of the numbers to read, in walking order.
+
+    Its ``slot`` is a name that stays the same for the life of a job: a typed number belongs to a slot. ``plus`` and
+    ``minus`` say which side of zero is which, empty where a scale has one side only; ``step`` is what it can be read to,
+    ``spreads`` its uncertainties by key, as parts, ``reach_mm`` the length of its beam and ``asked`` the set-up numbers
+    that a person may change.
+    """
+
+    slot: str
+    setup: int
+    stage: str
+    scale: str
+    least: float
+    most: float
+    reading: Mapping[str, Any]
+    fields: tuple[str, ...]
+    plus: str = ""
+    minus: str = ""
+    step: float = 0.0
+    spreads: Mapping[str, Any] = field(default_factory=dict)
+    reach_mm: float = 0.0
+    asked: tuple[str, ...] = ()
+
+    @property
+    def unit(self) -> str:
+        return KINDS[self.reading["kind"]].UNIT
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data, as a job keeps it."""
+        lists = {"reading": dict(self.reading), "spreads": dict(self.spreads)}
+        return dict(vars(self)) | lists | {"fields": list(self.fields), "asked": list(self.asked)}
+
+    @classmethod
+    def from_dict(cls, data: Mapping[str, Any]) -> Station:
+        """The station that ``as_dict`` gave."""
+        return cls(**{**data, "fields": tuple(data["fields"]), "asked": tuple(data.get("asked", ()))})
+
+    def sides(self, path: str) -> tuple[str, str]:
+        """What lies above and below zero on the scale of one number: ("toe-in", "toe-out"); empty on a one-sided scale."""
+        if not self.minus:
+            return "", ""
+        return ("front up", "front down") if path.startswith("pitch") else (self.plus, self.minus)
+
+    def set_up_numbers(self) -> tuple[SetUpNumber, ...]:
+        """What a person may say of how this tool was placed, with what is usual. Distances have no sign."""
+        return tuple(
+            SetUpNumber(f"{self.slot}/{name}", *_ASKED[name], abs(float(self.reading[name]))) for name in self.asked
+        )
+
+    def placed(self, numbers: Mapping[str, float]) -> Station:
+        """This station as a person placed it: ``numbers`` by the slots of ``set_up_numbers``; others stay as they are."""
+        given = {name: numbers[slot] for name in self.asked if (slot := f"{self.slot}/{name}") in numbers}
+        if not given:
+            return self
+        reach = given.get("ahead_mm", self.reach_mm)
+        signed = {name: math.copysign(value, float(self.reading[name])) for name, value in given.items()}
+        return replace(self, reading={**self.reading, **signed, **self._u(reach, 1)}, reach_mm=reach)
+
+    def _u(self, reach_mm: float, looks: int) -> dict[str, float]:
+        return {key: spread(entry, reach_mm, looks) for key, entry in self.spreads.items()}
+
+    def reading_u(self) -> float:
+        """Standard uncertainty of one look at the scale, without what the hanging of the tool adds."""
+        entry = next(iter(self.spreads.values()), 0.0)
+        return float(entry.get("reading", 0.0) if isinstance(entry, Mapping) else entry)
+
+    def with_values(self, values: Mapping[str, Any], looks: int = 1) -> dict[str, Any] | None:
+        """The reading with its open fields filled, or None while one of them is missing.
+
+        ``values`` are by field path, means of ``looks`` looks. A runout counts as soon as one of its positions is there.
+        """
+        if "positions" in self.reading:
+            return self._with_positions(values)
+        if any(path not in values for path in self.fields):
+            return None
+        better = self._u(self.reach_mm, looks) if looks > 1 else {}
+        return {**self.reading, **better, **{path: values[path] for path in self.fields}}
+
+    def _with_positions(self, values: Mapping[str, float]) -> dict[str, Any] | None:
+        count = len(self.fields) // len(self.reading["positions"])
+        found = []
+        for number, position in enumerate(self.reading["positions"]):
+            paths = self.fields[number * count : (number + 1) * count]
+            if all(path in values for path in paths):
+                read = {name: values[path] for name, path in zip(PATHS, paths, strict=False)}
+                found.append({**position, **read})
+        return {**self.reading, "positions": found} if found else None
+
+    def blank(self, phase: str = "before") -> Reading:
+        """The reading with its scales at rest: what stands there before anybody has looked."""
+        kind = KINDS[self.reading["kind"]]
+        rest = {field.name: [0.0, 1.0, 0.0] if field.what == "vector" else 0.0 for field in kind.FIELDS}
+        values = {path: rest.get(path, 0.0) for path in self.fields}
+        return kind({"phase": phase, **(self.with_values(values) or {})})
