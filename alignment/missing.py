@@ -94,3 +94,60 @@ def _as_it_would_stand(results: PhaseResults, blank: Reading) -> Reading:
     known = {name: value for name, value in solution.state.as_values().items() if layout.find(name) is not None}
     state = State.from_values(layout, known.items(), solution.ground)
     return type(blank)({**blank.data, **showing(state, blank)})
+
+
+@dataclass(frozen=True)
+class Next:
+    """The reading to take next: ``again`` where it was already taken, ``reason`` in a sentence."""
+
+    station: Station
+    again: bool
+    reason: str
+
+
+def read_next(results: PhaseResults, unread: Sequence[Station], stations: Sequence[Station]) -> Next | None:
+    """What to read next, or None where nothing is left that would tell more.
+
+    First a reading that does not agree with the others; then, of what is ``unread``, in the order of the walk, the one
+    that makes the most results known, those asked for by the specification first; then, of all ``stations``, what makes a
+    result that is too close to a limit known best.
+    """
+    solution, vehicle = results.solution, results.solution.layout.vehicle
+    if results.suspects:
+        reading = solution.readings[results.suspects[0].reading]
+        guilty = next((s for s in stations if s.blank().key == reading.key), None)
+        if guilty is not None:
+            return Next(guilty, True, f"Read the {reading.title()} again: it does not agree with the rest.")
+    gains = [(_gain(results, station), station) for station in unread]
+    if gains:
+        (asked, all_told), best = max(gains, key=lambda gain: gain[0])
+        return Next(best, False, _say_gain(best, asked, all_told))
+    for path in (path for path, verdict in results.judged.items() if verdict == "undecided"):
+        found = what_settles(results, stations, path)
+        if found is not None:
+            name = say_path(vehicle, path)
+            return Next(
+                found.station,
+                found.again,
+                f"Read the {found.title} again: it says most of the {name}, which is too close to a limit.",
+            )
+    return None
+
+
+def _gain(results: PhaseResults, station: Station) -> tuple[int, int]:
+    """How many results one more reading makes known: of those that the specification asks for, and of all."""
+    solution = results.solution
+    layout = solution.layout
+    readings: Sequence[Reading] = [*solution.readings, _as_it_would_stand(results, station.blank())]
+    more = PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))
+    told = [path for path, e in results.estimates.items() if e is None and more.estimates.get(path) is not None]
+    return sum(1 for path in told if path in results.judged), len(told)
+
+
+def _say_gain(station: Station, asked: int, told: int) -> str:
+    title = station.blank().title()
+    if told == 0:
+        return f"Read the {title}: by itself it tells nothing new, but it checks the others and the rest builds on it."
+    what = "one result more" if told == 1 else f"{told} results more"
+    judged = "" if asked == 0 else f", {asked} of them judged by the specification"
+    return f"Read the {title}: it makes {what} known{judged}."

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from alignment.adjust.rods import RodMove, Target, TieRod, moves_for, target_for
 from alignment.adjust.see import WheelTurn, must_show, state_after
 from alignment.results import PhaseResults
-from alignment.vehicle import Vehicle
 from alignment.verdict import Rule
 
 NO_CHANGE = 1e-6
@@ -35,26 +34,23 @@ class AxleAdvice:
         return not self.waiting and not any(move.flats for move in self.moves)
 
 
-def working_order(vehicle: Vehicle, rods: Iterable[TieRod]) -> list[int]:
-    """Axles with rods, the thrust axle first: the others are measured against it."""
-    axles = sorted({rod.axle for rod in rods})
-    return sorted(axles, key=lambda axle: (axle != vehicle.thrust_axle, axle))
-
-
 def advise(
     results: PhaseResults,
     rules: tuple[Rule, ...],
     rods: tuple[TieRod, ...],
     axle: int,
     turned: Sequence[WheelTurn] = (),
+    reference: str = "all",
 ) -> AxleAdvice | None:
     """Advice for an axle from the results of the newest full reading and what was ``turned`` on it since.
+
+    ``reference`` is what the front is set to, as in the schools' REFERENCES.
 
     None where the wheels' toe is not determined, or nothing says where it should be.
     """
     if results.value(f"axles/{axle}/left/toe_deg") is None:
         return None
-    target = target_for(results, rules, axle)
+    target = target_for(results, rules, axle, reference)
     if target is None:
         return None
     moves = moves_for(state_after(results.solution, turned), rods, target)

@@ -26,6 +26,7 @@ class Consequence:
     """
 
     code: str
+    title: str
     text: str
     front_deg: float
     rear_deg: float
@@ -70,7 +71,7 @@ def consequences(results: PhaseResults, adjustable: set[int], ratio: float | Non
     ends = {"centre": (0.0, thrust), "thrust": (thrust, thrust), "all": (0.0, 0.0)}
     return [
         Consequence(
-            code, REFERENCES[code], front, rear, _tail_out(vehicle, rear), _turned(front - rear, ratio),
+            code, *REFERENCES[code], front, rear, _tail_out(vehicle, rear), _turned(front - rear, ratio),
             possible=code != "all" or vehicle.thrust_axle in adjustable,
         )
         for code, (front, rear) in ends.items()

@@ -127,20 +127,25 @@ def _middle(rule: Rule | None) -> float | None:
     return rule.minimum if rule.minimum is not None else rule.maximum
 
 
-def target_for(results: PhaseResults, rules: tuple[Rule, ...], axle: int) -> Target | None:
+def target_for(results: PhaseResults, rules: tuple[Rule, ...], axle: int, reference: str = "all") -> Target | None:
     """Where an axle is to end, or None where the specification or the readings do not say.
 
     The thrust axle goes to the specification's thrust angle (0 where none is given); a steered axle is set square to
-    the thrust line as it stands, so that the steering wheel ends straight.
+    the thrust line as it stands, so that the steering wheel ends straight. ``reference`` (as in the schools' REFERENCES)
+    changes that: ``centre`` sets the front to the centre line, ``thrust`` leaves the thrust axle as it is.
     """
     vehicle = results.solution.layout.vehicle
     toe = _middle(next((r for r in rules if r.quantity == "total_toe_deg" and r.axle == axle), None))
     if toe is None:
         return None
+    if axle == vehicle.thrust_axle and reference == "thrust":
+        return None
     if axle == vehicle.thrust_axle:
         thrust = _middle(next((r for r in rules if r.quantity == "thrust_angle_deg"), None)) or 0.0
         along = "along the centre line" if thrust == 0 else "as the specification wants"
         return Target(axle, toe, thrust, f"Half the wanted toe on each side, pushing {along}.")
+    if reference == "centre":
+        return Target(axle, toe, 0.0, "Half the wanted toe on each side, along the centre line.")
     bearing = results.value("thrust_angle_deg") if vehicle.thrust_axle is not None else 0.0
     if bearing is None:
         return None

@@ -53,6 +53,10 @@ def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, axle: int) -> b
     reading.declare(layout)
     state = State(layout, ground=LEVEL)
     moved = {layout.total_toe(axle), layout.bearing(axle)}
+    told = reading.determines(layout)
+    if told is not None:
+        # A sweep tells caster and inclination only; what toe adds to it is of the second order.
+        moved &= told
     return any(
         abs(slope) > 0 for row in reading.predict(state) for index, slope in row.slopes.items() if index in moved
     )

@@ -7,7 +7,7 @@ becomes set-ups and stations (placing.py); the walk (walk.py) puts the stations 
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -72,6 +72,20 @@ class Kit:
         """
         readings = [station.blank() for station in self.stations(vehicle)]
         return undetermined(Structure(Layout(vehicle, datum), LEVEL, readings))
+
+
+_TOE_KINDS = ("toe_scales", "cross_dial", "tape_toe", "toe_gauge", "drive_over", "toe")
+
+
+def toe_only(vehicle: Vehicle, stations: Sequence[Station]) -> tuple[Station, ...]:
+    """The stations of the quick job: toe of the steered axles alone, with the runout of their clamps.
+
+    What it cannot know is the thrust line: whether the toe is shared evenly.
+    """
+    steered = {axle.number for axle in vehicle.axles if axle.steers}
+    toe = {s.reading["axle"] for s in stations if s.reading["kind"] in _TOE_KINDS} & steered
+    kinds = (*_TOE_KINDS, "runout")
+    return tuple(s for s in stations if s.reading["axle"] in toe and s.reading["kind"] in kinds)
 
 
 @cache

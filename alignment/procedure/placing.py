@@ -37,7 +37,8 @@ class Placing:
         self._placed = list(self._hangings())
         self.setups = tuple(
             Setup(number, self._say(entry["title"], heads, flags), heads.number, flags.number if flags else None,
-                  tuple(self._say(line, heads, flags) for line in entry["hang"]))
+                  tuple(self._say(line, heads, flags) for line in entry["hang"]), data.get("piece", ""),
+                  data.get("other", ""))
             for number, (entry, heads, flags) in enumerate(self._placed, start=1)
         )  # fmt: skip
 

@@ -59,13 +59,15 @@ SCHOOLS: dict[str, School] = {
 }  # fmt: skip
 _CAR_AXLES = 2
 
-REFERENCES: dict[str, str] = {
-    "centre": "To the centre line: fair only where the rear is straight.",
-    "thrust": "To the thrust line, where the rear actually pushes: for rears that cannot be adjusted. The steering wheel "
-    "ends straight, the body may still run slightly crabwise.",
-    "all": "All wheels: the rear to the centre line first, then the front. Best where the rear can be adjusted.",
-}
-"""What the front wheels can be set to, with the consequence of each."""
+REFERENCES: dict[str, tuple[str, str]] = {
+    "centre": ("To the centre line", "Fair only where the rear is straight."),
+    "thrust": (
+        "To the thrust line",
+        "Where the rear actually pushes: for rears that cannot be adjusted. The wheel ends straight, the body may run crabwise.",
+    ),
+    "all": ("All wheels", "The rear to the centre line first, then the front. Best where the rear can be adjusted."),
+}  # fmt: skip
+"""What the front wheels can be set to, in words, with when to choose it."""
 
 
 def default_school(vehicle: Vehicle, datum: Datum) -> School:

@@ -13,13 +13,27 @@ from alignment.verdict import COVERAGE
 
 @dataclass(frozen=True)
 class Setup:
-    """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle)."""
+    """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle).
+
+    ``piece`` and ``other`` are what hangs on the wheels of the one and of the other, in a word; empty for nothing.
+    """
 
     number: int
     title: str
     heads: int
     flags: int | None
     hang: tuple[str, ...]
+    piece: str = "head"
+    other: str = "flag"
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain data, as a job keeps it."""
+        return dict(vars(self)) | {"hang": list(self.hang)}
+
+    @classmethod
+    def from_dict(cls, data: Mapping[str, Any]) -> Setup:
+        """The set-up that ``as_dict`` gave."""
+        return cls(**{**data, "hang": tuple(data["hang"])})
 
 
 PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
@@ -122,6 +136,12 @@ class Station:
         """The station that ``as_dict`` gave."""
         return cls(**{**data, "fields": tuple(data["fields"]), "asked": tuple(data.get("asked", ()))})
 
+    @property
+    def needed(self) -> tuple[str, ...]:
+        """The fields without which there is no reading; the others are read all together or not at all."""
+        spare = {name for group in KINDS[self.reading["kind"]].TOGETHER for name in group}
+        return tuple(path for path in self.fields if path not in spare)
+
     def sides(self, path: str) -> tuple[str, str]:
         """What lies above and below zero on the scale of one number: ("toe-in", "toe-out"); empty on a one-sided scale."""
         if not self.minus:
@@ -158,10 +178,12 @@ class Station:
         """
         if "positions" in self.reading:
             return self._with_positions(values)
-        if any(path not in values for path in self.fields):
+        if any(path not in values for path in self.needed):
             return None
         better = self._u(self.reach_mm, looks) if looks > 1 else {}
-        return {**self.reading, **better, **{path: values[path] for path in self.fields}}
+        spare = [path for path in self.fields if path not in self.needed]
+        read = self.fields if all(path in values for path in spare) else self.needed
+        return {**self.reading, **better, **{path: values[path] for path in read}}
 
     def _with_positions(self, values: Mapping[str, float]) -> dict[str, Any] | None:
         count = len(self.fields) // len(self.reading["positions"])

@@ -32,8 +32,8 @@ class Stop:
 def stops(vehicle: Vehicle, stations: Sequence[Station], setup: int, stage: str) -> tuple[Stop, ...]:
     """The numbers of one set-up (or of the roll) in the order of the walk round the vehicle.
 
-    At each place camber comes first, then toe, then setback, then the flag. Where the axles are level a place is read
-    before the next is left. What has no side is read on the left, where the walk begins.
+    At each place on the left camber comes first, then toe, then setback, then the flag; on the right the other way
+    round, as one comes to it from the other end. What has no side is read on the left, where the walk begins.
     """
     found = [
         Stop(station, path, _side_of(station, path), _stands_at(station), _along(vehicle, station))
@@ -45,7 +45,7 @@ def stops(vehicle: Vehicle, stations: Sequence[Station], setup: int, stage: str)
     def along(stop: Stop) -> tuple[int, float, int]:
         left = stop.side == "left"
         order = _AT_ONE_PLACE.index(stop.station.reading["kind"])
-        return (0 if left else 1, -stop.at_mm if left else stop.at_mm, order)
+        return (0, -stop.at_mm, order) if left else (1, stop.at_mm, -order)
 
     return tuple(sorted(found, key=along))
 

@@ -2,32 +2,28 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
-from alignment.procedure.station import Setup
+from alignment.procedure.station import Setup, Station
 from alignment.procedure.walk import Stop
 from alignment.quantities import say
 from alignment.results import PhaseResults
 from alignment.vehicle import SIDES, Vehicle
+from rectaxis.drawing.columns import spread_out
+from rectaxis.drawing.kinds import Shape
+from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
+from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, drawn, placed, ruler
 
 WIDTH, HEIGHT = 860, 512
-MIDDLE = HEIGHT / 2
-WHEEL_LONG, WHEEL_WIDE = 88, 28
-_WHEEL_OUT = 68
-_HEAD_OUT = 95
-_RULER_NEAR, _RULER_FAR = 107, 183
-_FIELD_NEAR = 191
-_BLOCK_WIDE = 114
-_FIELD_WIDE, _FIELD_HIGH = 104, 44
-_NEARLY = 1e-9
-_COARSE_SPAN = 20
-
-
-def up(side: str) -> int:
-    """-1 for the right side, which is drawn at the top, +1 for the left."""
-    return -1 if side == "right" else 1
+_LONGEST_WHEEL = 88.0
+_COLUMN, _COLUMN_GAP = FIELD_WIDE, 10.0
+_LOW, _HIGH = 58.0, WIDTH - 58.0
+_FRONT, _REAR = 160.0, 700.0
+_SHORTEST_MM = 2000.0
+_LEADER_FROM = 24.0
+"""A ruler further than this beside the place where it is read gets a line to that place."""
 
 
 @dataclass(frozen=True)
@@ -36,10 +32,24 @@ class Wheel:
 
     x: float
     y: float
+    long: float
+    wide: float
     side: str
     axle: int
     turn: float | None
-    text: str = ""
+
+    @property
+    def left(self) -> float:
+        return self.x - self.long / 2
+
+    @property
+    def top(self) -> float:
+        return self.y - self.wide / 2
+
+    @property
+    def blocks(self) -> tuple[float, ...]:
+        """Where the tread's grooves lie."""
+        return tuple(self.x + self.long * share for share in (-0.3, -0.1, 0.1, 0.3))
 
 
 @dataclass(frozen=True)
@@ -47,6 +57,7 @@ class AxleDrawn:
     x: float
     number: int
     wheels: tuple[Wheel, ...]
+    track: tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -58,44 +69,18 @@ class Line:
     x: float
     turn: float
     label: str
-
-
-@dataclass(frozen=True)
-class Tick:
-    y: float
-    long: bool
-    label: str = ""
-
-
-@dataclass(frozen=True)
-class Ruler:
-    """A scale to read. ``zero_y`` and ``per_unit`` place a number on the screen; ``marker_y`` is None while unread."""
-
-    slot: str
-    label: str
-    scale: str
-    hint: str
-    unit: str
-    x: float
-    top: float
-    bottom: float
-    side: str
-    least: float
-    most: float
-    zero_y: float
-    per_unit: float
-    ticks: tuple[Tick, ...]
-    field_x: float
-    field_y: float
     label_y: float
-    step: float
-    marker_y: float | None = None
-    target_y: float | None = None
-    target: str = ""
-    beam_from: tuple[float, float] | None = None
-    suspect: bool = False
-    value: float | None = None
-    typed: str = ""
+
+
+@dataclass(frozen=True)
+class Body:
+    """The outline: its group, its two ends, where a cab ends, and where a trailer is coupled (None without)."""
+
+    group: str
+    nose: float
+    tail: float
+    cab: float
+    pin: float | None = None
 
 
 @dataclass(frozen=True)
@@ -103,37 +88,24 @@ class Plan:
     """Everything the template draws."""
 
     axles: tuple[AxleDrawn, ...]
+    body: Body
     lines: tuple[Line, ...] = ()
     rulers: tuple[Ruler, ...] = ()
-    heads: tuple[tuple[float, float, str], ...] = ()
-    flags: tuple[tuple[float, float], ...] = ()
-    nose: float = 0.0
-    tail: float = 0.0
+    pieces: tuple[tuple[float, float, str], ...] = ()
+    shapes: tuple[Shape, ...] = ()
+    beams: tuple[tuple[float, float, float, float], ...] = ()
     open_x: float = 0.0
     width: int = WIDTH
     height: int = HEIGHT
     middle: float = MIDDLE
 
 
-def _places(vehicle: Vehicle, left: float, right: float) -> dict[int, float]:
-    """Screen x of each axle, between two bounds."""
-    length = vehicle.axles[-1].position_mm or 1.0
-    return {axle.number: left + (right - left) * axle.position_mm / length for axle in vehicle.axles}
+@dataclass(frozen=True)
+class Look:
+    """What the layout says of a vehicle's looks, besides its axles."""
 
-
-def _rearward(vehicle: Vehicle, setup: Setup) -> bool:
-    """Whether the heads' own rulers stand behind their axle, clear of the beams ahead of it."""
-    return setup.heads > setup.flags or setup.heads == len(vehicle.axles)
-
-
-def _axle_places(vehicle: Vehicle, setup: Setup | None, most_blocks: int) -> dict[int, float]:
-    """Screen x of each axle, with room for the rulers beside the axle that carries the heads."""
-    spread = max(0, most_blocks - 1) * _BLOCK_WIDE
-    if setup is None or most_blocks == 0:
-        return _places(vehicle, 235, 625)
-    if _rearward(vehicle, setup):
-        return _places(vehicle, 165, max(400, 770 - spread))
-    return _places(vehicle, min(460, 80 + spread), 700)
+    group: str = "van"
+    duals: frozenset[int] = frozenset()
 
 
 def _heading(results: PhaseResults | None, axle: int, side: str) -> float | None:
@@ -146,159 +118,143 @@ def _heading(results: PhaseResults | None, axle: int, side: str) -> float | None
     return results.value(f"axles/{axle}/bearing_deg")
 
 
-def _lines(results: PhaseResults | None, vehicle: Vehicle, places: Mapping[int, float], style: str) -> Iterable[Line]:
-    yield Line("centre line", "centre", places[1], 0.0, "")
-    if results is None or vehicle.thrust_axle is None:
-        return
-    thrust = results.value("thrust_angle_deg")
-    if thrust is not None:
-        text = say("thrust_angle_deg", thrust, style)
-        yield Line("thrust line", "thrust", places[vehicle.thrust_axle], thrust, f"thrust line, {text}")
+class _Sheet:
+    """Millimetres behind axle 1 to pixels along the sheet."""
 
+    def __init__(self, vehicle: Vehicle) -> None:
+        first = vehicle.kingpin_mm if vehicle.kingpin_mm is not None else 0.0
+        length = vehicle.axles[-1].position_mm - first
+        self._first = first if length else first - _SHORTEST_MM / 2
+        self._per_mm = (_REAR - _FRONT) / max(length, _SHORTEST_MM)
 
-def _step(span: float) -> float:
-    """Distance of labelled ticks: a round number that leaves room for at most six labels."""
-    size = 10.0 ** math.floor(math.log10(span / 6))
-    return next(size * step for step in (1, 2, 5, 10) if span / (size * step) <= 6)  # noqa: PLR2004
-
-
-def _ticks(least: float, most: float, zero_y: float, per_unit: float) -> tuple[Tick, ...]:
-    step = _step(most - least)
-    found, value = [], least
-    while value <= most + _NEARLY:
-        found.append(Tick(zero_y + per_unit * value, long=True, label=f"{value:g}".replace("-", "\u2212")))
-        if value + step / 2 <= most:
-            found.append(Tick(zero_y + per_unit * (value + step / 2), long=False))
-        value += step
-    return tuple(found)
-
-
-def _ruler(stop: Stop, label: str, x: float, phase: str) -> Ruler:
-    sign, station = up(stop.side), stop.station
-    near, far = MIDDLE + sign * _RULER_NEAR, MIDDLE + sign * _RULER_FAR
-    per_unit = (far - near) / (station.most - station.least)
-    zero_y = near - per_unit * station.least
-    field_y = MIDDLE + sign * _FIELD_NEAR - (_FIELD_HIGH if sign < 0 else 0)
-    return Ruler(
-        slot=f"{phase}/{stop.slot}", label=label, scale=station.scale, hint=_HINTS.get(station.reading["kind"], ""),
-        unit="mm" if station.unit == "mm" else "°", x=x, top=min(near, far), bottom=max(near, far), side=stop.side,
-        least=station.least, most=station.most, zero_y=zero_y, per_unit=per_unit,
-        ticks=_ticks(station.least, station.most, zero_y, per_unit), field_x=x - _FIELD_WIDE / 2, field_y=field_y,
-        label_y=field_y - 6 if sign < 0 else field_y + _FIELD_HIGH + 14, step=0.5 if station.most - station.least > _COARSE_SPAN else 0.05,
-    )  # fmt: skip
-
-
-_HINTS = {
-    "outboard_pair": "Read where the beam crosses the flag. Larger is further out from the vehicle.",
-    "toe_scales": "Read the printed toe scale under the cross beam. Type a minus where the print says toe-out.",
-    "setback_scales": "Read the setback scale. The lower number belongs to the wheel that is set back.",
-    "camber": "Read the gauge on the clamp. Plus when the top leans out, minus when it leans in.",
-    "runout": "Read the gauge, roll the wheel forward as said, read again.",
-}
-DRAWN = frozenset(_HINTS)
-"""Kinds of reading that the drawing has a place for."""
+    def x(self, at_mm: float) -> float:
+        return float(round(_FRONT + (at_mm - self._first) * self._per_mm))
 
 
 @dataclass
 class PlanMaker:
-    """Builds plans of one vehicle with one set-up's rulers."""
+    """Builds plans of one vehicle with one set-up's rulers. ``stops`` are what is read there, each with its label."""
 
     vehicle: Vehicle
     setup: Setup | None
     stops: Sequence[tuple[Stop, str]] = ()
     phase: str = ""
+    look: Look = field(default_factory=Look)
 
     def __post_init__(self) -> None:
-        self._near_heads = [s for s, _ in self.stops if self.setup is not None and s.axle == self.setup.heads]
-        per_side = [sum(1 for s in self._near_heads if s.side == side) for side in SIDES]
-        self._places = _axle_places(self.vehicle, self.setup, max(per_side, default=0))
+        self._sheet = _Sheet(self.vehicle)
+        self._x = {axle.number: self._sheet.x(axle.position_mm) for axle in self.vehicle.axles}
+        places = sorted(self._x.values())
+        nearest = min((b - a for a, b in pairwise(places)), default=_LONGEST_WHEEL * 2)
+        self._wheel = min(_LONGEST_WHEEL, 0.68 * nearest)
+        self._columns = self._column_places()
+        self._wide = min([_COLUMN, *(b - a - _COLUMN_GAP for a, b in pairwise(sorted(self._columns.values())))])
 
     def draw(
         self,
         results: PhaseResults | None,
         typed: Mapping[str, tuple[str, float | None]],
-        targets: Mapping[str, float] | None = None,
-        suspects: Iterable[str] = (),
+        marks: Marks | None = None,
         style: str = "deg",
     ) -> Plan:
-        """The plan. ``typed`` is text and number by slot, ``targets`` numbers by slot, ``suspects`` stations' slots."""
-        places = self._places
-        axles = tuple(
-            AxleDrawn(places[a.number], a.number, self._wheels(a.number, results)) for a in self.vehicle.axles
-        )
-        doubtful = set(suspects)
-        rulers = [self._ruler(stop, label, typed, targets or {}, doubtful) for stop, label in self.stops]
+        """The plan. ``typed`` is text and number by slot, with the phase."""
+        given = marks or Marks({})
+        rulers = [self._ruler(stop, label, typed, given) for stop, label in self.stops]
         return Plan(
-            axles=axles,
-            lines=tuple(_lines(results, self.vehicle, places, style)),
+            axles=tuple(self._axle(axle.number, results) for axle in self.vehicle.axles),
+            body=self._body(),
+            lines=tuple(self._lines(results, style)),
             rulers=tuple(rulers),
-            heads=self._heads(),
-            flags=self._flags(),
-            nose=places[1] - 92,
-            tail=places[len(self.vehicle.axles)] + 92,
-            open_x=(places[1] + places[len(self.vehicle.axles)]) / 2,
+            pieces=tuple(self._pieces()),
+            shapes=tuple(dict.fromkeys(self._shapes())),
+            beams=tuple(self._along()),
+            open_x=(min(self._x.values()) + max(self._x.values())) / 2,
         )
 
-    def _wheels(self, axle: int, results: PhaseResults | None) -> tuple[Wheel, ...]:
-        return tuple(
-            Wheel(self._places[axle], MIDDLE + up(side) * _WHEEL_OUT, side, axle, _heading(results, axle, side))
-            for side in SIDES
-        )
+    def _axle(self, number: int, results: PhaseResults | None) -> AxleDrawn:
+        x = self._x[number]
+        twins = number in self.look.duals
+        wheels = []
+        for side in SIDES:
+            turn, y = _heading(results, number, side), MIDDLE + up(side) * WHEEL_OUT
+            # Twins stand side by side where one wheel stands elsewhere.
+            offsets = ((6.0, 15.0), (-12.0, 15.0)) if twins else ((0.0, 28.0),)
+            wheels += [Wheel(x, y + up(side) * out, self._wheel, wide, side, number, turn) for out, wide in offsets]
+        return AxleDrawn(x, number, tuple(wheels), (MIDDLE - WHEEL_OUT, MIDDLE + WHEEL_OUT))
 
-    def _heads(self) -> tuple[tuple[float, float, str], ...]:
+    def _body(self) -> Body:
+        first, last = min(self._x.values()), max(self._x.values())
+        pin = None if self.vehicle.kingpin_mm is None else self._sheet.x(self.vehicle.kingpin_mm)
+        nose = max(16.0, first - self._wheel - 8) if pin is None else max(12.0, pin - 50)
+        tail = min(WIDTH - 16.0, last + self._wheel + 4)
+        steered = [self._x[axle.number] for axle in self.vehicle.axles if axle.role == "steer"]
+        return Body(self.look.group, nose, tail, max(steered, default=first) + self._wheel / 2 + 26, pin)
+
+    def _lines(self, results: PhaseResults | None, style: str) -> Iterator[Line]:
+        yield Line("centre line", "centre", self._x[1], 0.0, "", 276)
+        if results is None:
+            return
+        name = "frame/bearing_deg"
+        frame = results.solution.unknown(name) if results.solution.layout.find(name) is not None else None
+        if frame is not None and frame.u > 0:
+            text = say("bearing_deg", frame.value, style)
+            yield Line("frame", "frame", self._x[1], frame.value, f"frame, {text}", 214)
+        thrust = results.value("thrust_angle_deg") if self.vehicle.thrust_axle is not None else None
+        if thrust is not None and self.vehicle.thrust_axle is not None:
+            text = say("thrust_angle_deg", thrust, style)
+            yield Line("thrust line", "thrust", self._x[self.vehicle.thrust_axle], thrust, f"thrust line, {text}", 230)
+
+    def _pieces(self) -> Iterator[tuple[float, float, str]]:
+        """What hangs on wheels: numbered where the sides must not be swapped."""
         if self.setup is None:
-            return ()
-        x = self._places[self.setup.heads]
-        return tuple((x, MIDDLE + up(side) * _HEAD_OUT, str(n)) for n, side in enumerate(SIDES, start=1))
+            return
+        for number, side in enumerate(SIDES, start=1):
+            y = MIDDLE + up(side) * HEAD_OUT
+            if self.setup.piece:
+                yield self._x[self.setup.heads], y, f"{self.setup.piece} {number}"
+            if self.setup.flags is not None and self.setup.other and self.setup.flags != self.setup.heads:
+                yield self._x[self.setup.flags], y, self.setup.other
 
-    def _flags(self) -> tuple[tuple[float, float], ...]:
-        if self.setup is None or self.setup.flags == self.setup.heads:
-            return ()
-        return tuple((self._places[self.setup.flags], MIDDLE + up(side) * _HEAD_OUT) for side in SIDES)
+    def _along(self) -> Iterator[tuple[float, float, float, float]]:
+        """Beams between what hangs on two axles, for the drawing without rulers."""
+        if self.setup is None or self.setup.flags in (None, self.setup.heads):
+            return
+        for side in SIDES:
+            y = MIDDLE + up(side) * HEAD_OUT
+            yield self._x[self.setup.heads], y, self._x[self.setup.flags or 1], y
 
-    def _x_of(self, stop: Stop) -> float:
-        if self.setup is None or stop.axle != self.setup.heads:
-            return self._places[stop.axle]
-        row = [s for s in self._near_heads if s.side == stop.side]
-        away = 1 if _rearward(self.vehicle, self.setup) else -1
-        return self._places[stop.axle] + away * row.index(stop) * _BLOCK_WIDE
+    def _shapes(self) -> Iterator[Shape]:
+        for stop, _ in self.stops:
+            at = At(self._x[stop.station.reading["axle"]], self._columns[_column(stop)], stop.station.reading)
+            yield from drawn(stop).tools(at)
 
-    def _ruler(
-        self,
-        stop: Stop,
-        label: str,
-        typed: Mapping[str, tuple[str, float | None]],
-        targets: Mapping[str, float],
-        doubtful: set[str],
-    ) -> Ruler:
-        bare = _ruler(stop, label, self._x_of(stop), self.phase)
-        text, value = typed.get(bare.slot, ("", None))
-        target = targets.get(stop.slot)
-        beam = None
-        if stop.station.reading["kind"] == "outboard_pair" and self.setup is not None:
-            beam = (self._places[self.setup.heads], MIDDLE + up(stop.side) * _HEAD_OUT)
-        return Ruler(
-            **{
-                **vars(bare),
-                "marker_y": _on(bare, value),
-                "target_y": _on(bare, target),
-                "target": "" if target is None else _short(target, bare),
-                "beam_from": beam,
-                "suspect": stop.station.slot in doubtful,
-                "value": value,
-                "typed": text,
-            }
+    def _column_places(self) -> dict[str, float]:
+        """Screen x of each column: the scales of one station on both sides stand in one."""
+        wanted: dict[str, tuple[float, int]] = {}
+        for rank, (stop, _) in enumerate(self.stops):
+            # On the left the walk goes forward: what is read first at a place stands rearmost.
+            wanted.setdefault(_column(stop), (self._sheet.x(stop.at_mm), -rank if stop.side == "left" else rank))
+        order = sorted(wanted, key=lambda name: wanted[name])
+        places = spread_out([wanted[name][0] for name in order], _COLUMN + _COLUMN_GAP, _LOW, _HIGH)
+        return dict(zip(order, (float(round(place)) for place in places), strict=True))
+
+    def _ruler(self, stop: Stop, label: str, typed: Mapping[str, tuple[str, float | None]], marks: Marks) -> Ruler:
+        x = self._columns[_column(stop)]
+        bare = ruler(stop, label, self.phase, x, self._wide)
+        text, value = typed.get(str(bare["slot"]), ("", None))
+        one = placed(bare, marks, stop, text, value)
+        if drawn(stop).beam and self.setup is not None:
+            return replace(one, beam_from=(self._x[stop.station.reading["axle"]], MIDDLE + up(stop.side) * HEAD_OUT))
+        read_at = self._sheet.x(stop.at_mm)
+        if abs(read_at - x) <= _LEADER_FROM:
+            return one
+        return replace(
+            one, leader_to=(min(max(read_at, 12.0), WIDTH - 12.0), MIDDLE + up(stop.side) * (WHEEL_OUT + 16))
         )
 
 
-def _short(value: float, ruler: Ruler) -> str:
-    """A number as finely as its scale can be read."""
-    coarse = ruler.most - ruler.least > _COARSE_SPAN
-    return f"{value + 0.0:.1f}".replace("-", "\u2212") if coarse else f"{value + 0.0:.2f}".replace("-", "\u2212")
-
-
-def _on(ruler: Ruler, value: float | None) -> float | None:
-    if value is None:
-        return None
-    y = ruler.zero_y + ruler.per_unit * value
-    return min(max(y, ruler.top), ruler.bottom)
+def _column(stop: Stop) -> str:
+    """The scales of left and right that belong together share a name."""
+    station: Station = stop.station
+    name = station.slot.replace("/left", "").replace("/right", "")
+    return f"{name}/{stop.field.replace('left_mm', '').replace('right_mm', '')}"

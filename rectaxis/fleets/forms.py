@@ -1,12 +1,20 @@
-"""Forms of a fleet and of a two-axle vehicle."""
+"""Forms of a fleet and of a vehicle: what it is called, and how its axles stand, one row for each."""
+
+from __future__ import annotations
 
 from typing import Any
 
 from django import forms
 
-from alignment.vehicle import SIDES
+from alignment.patterns import Pattern, patterns
+from alignment.vehicle import ROLES, SIDES
 from rectaxis.common.fields import TypedField
 from rectaxis.fleets.models import Fleet, Vehicle, check_layout
+from rectaxis.fleets.vin import VinError, plain
+
+MOST_AXLES = 8
+GROUPS = (("car", "Car"), ("van", "Van"), ("truck", "Truck"), ("bus", "Bus"), ("trailer", "Trailer"))
+_SET_BY = (("", "does not adjust"), ("behind", "rods behind the axle"), ("ahead", "rods ahead of the axle"))
 
 
 class FleetForm(forms.ModelForm):
@@ -17,46 +25,117 @@ class FleetForm(forms.ModelForm):
         fields = ("name", "yard")
 
 
-class VehicleForm(forms.ModelForm):
-    """A vehicle with a steered front axle and a driven rear axle, and the rods that set its toe."""
+class AxleForm(forms.Form):
+    """One axle, numbered from the front by its place among the rows."""
 
-    wheelbase = TypedField("length", above_zero=True, label="Wheelbase, mm")
-    front_track = TypedField("length", above_zero=True, label="Front track, mm")
-    rear_track = TypedField("length", above_zero=True, label="Rear track, mm")
-    rear = forms.ChoiceField(
-        label="Rear axle", choices=[("links", "independent, toe set by threaded links"), ("fixed", "independent, toe does not adjust"), ("beam", "one rigid beam")]
-    )  # fmt: skip
+    role = forms.ChoiceField(choices=[(role, role) for role in ROLES])
+    position = TypedField("length", label="Behind axle 1, mm")
+    track = TypedField("length", above_zero=True, label="Track, mm")
+    rigid = forms.BooleanField(required=False, label="one beam")
+    steers = forms.BooleanField(required=False, label="steers")
+    duals = forms.BooleanField(required=False, label="twin wheels")
+    rods = forms.ChoiceField(choices=_SET_BY, required=False, label="Toe set by")
+
+    def as_axle(self) -> dict[str, Any]:
+        """The axle as the job file gives it."""
+        data = self.cleaned_data
+        axle = {"role": data["role"], "position_mm": data["position"], "track_mm": data["track"]}
+        if data["rigid"]:
+            axle["rigid"] = True
+        if data["steers"] != (data["role"] == "steer"):
+            axle["steers"] = data["steers"]
+        return axle
+
+
+AxleFormSet = forms.formset_factory(
+    AxleForm, extra=0, min_num=1, max_num=MOST_AXLES, validate_min=True, validate_max=True
+)
+
+
+class VehicleForm(forms.ModelForm):
+    """What a vehicle is called, and what of its layout is not an axle's."""
+
+    group = forms.ChoiceField(label="It is a", choices=GROUPS)
+    kingpin = TypedField(
+        "length", above_zero=True, required=False, label="King pin or drawbar eye ahead of axle 1, mm (trailers)"
+    )
     steering_ratio = TypedField("plain", above_zero=True, required=False, label="Steering ratio, if known")
-    pitch = TypedField("length", above_zero=True, label="Thread pitch of the rods, mm", initial="1.5")
-    arm = TypedField("length", above_zero=True, label="Arm from steering axis to rod, mm", initial="150")
-    rods_lie = forms.ChoiceField(
-        label="The front rods lie", choices=[("behind", "behind the axle"), ("ahead", "ahead of the axle")]
+    pitch = TypedField("length", above_zero=True, required=False, label="Thread pitch of the rods, mm", initial="1.5")
+    arm = TypedField(
+        "length", above_zero=True, required=False, label="Arm from steering axis to rod, mm", initial="150"
     )
 
     class Meta:
         model = Vehicle
-        fields = ("unit", "registration", "make", "model", "year")
+        fields = ("unit", "registration", "vin", "make", "model", "year")
 
-    def clean(self) -> dict[str, Any]:
-        """Adds ``layout``, checked by the core."""
-        data = super().clean()
-        if not self.errors:
-            data["layout"] = self._layout(data)
-            check_layout(data["layout"])
-        return data
+    def clean_vin(self) -> str:
+        """The number in capitals; a check digit that does not agree is said later, not refused."""
+        typed = self.cleaned_data["vin"]
+        try:
+            return plain(typed) if typed else ""
+        except VinError as error:
+            raise forms.ValidationError(str(error)) from None
 
-    @staticmethod
-    def _layout(data: dict[str, Any]) -> dict[str, Any]:
-        rear = {"role": "drive", "position_mm": data["wheelbase"], "track_mm": data["rear_track"]}
-        axles = [
-            {"role": "steer", "position_mm": 0, "track_mm": data["front_track"]},
-            rear | {"rigid": data["rear"] == "beam"},
-        ]
-        rods = [(1, side, data["rods_lie"] == "ahead") for side in SIDES]
-        rods += [(2, side, False) for side in SIDES] if data["rear"] == "links" else []
-        layout = {
-            "vehicle": {"axles": axles, "thrust_axle": 2},
-            "rods": [{"axle": axle, "side": side, "ahead": ahead, "pitch_mm": data["pitch"], "arm_mm": data["arm"]}
-                     for axle, side, ahead in rods],
-        }  # fmt: skip
-        return layout | ({"steering_ratio": data["steering_ratio"]} if data["steering_ratio"] else {})
+    def layout(self, axles: AxleFormSet) -> dict[str, Any]:
+        """The layout of both forms together. **Raises** ValidationError in the core's words."""
+        data = self.cleaned_data
+        vehicle: dict[str, Any] = {"axles": [form.as_axle() for form in axles]}
+        layout: dict[str, Any] = {"vehicle": vehicle, "group": data["group"], "rods": self._rods(axles)}
+        if data["kingpin"]:
+            vehicle["kingpin_mm"] = -data["kingpin"]
+            layout["datum"] = {"kind": "kingpin", "axle": len(axles.forms)}
+        layout["duals"] = [number for number, form in enumerate(axles, start=1) if form.cleaned_data["duals"]]
+        if data["steering_ratio"]:
+            layout["steering_ratio"] = data["steering_ratio"]
+        check_layout(layout)
+        return layout
+
+    def _rods(self, axles: AxleFormSet) -> list[dict[str, Any]]:
+        lie = {
+            number: form.cleaned_data["rods"] for number, form in enumerate(axles, start=1) if form.cleaned_data["rods"]
+        }
+        if lie and not (self.cleaned_data["pitch"] and self.cleaned_data["arm"]):
+            raise forms.ValidationError("Type the rods' thread pitch and arm, or choose that no axle adjusts.")
+        return [
+            {"axle": axle, "side": side, "ahead": where == "ahead", "pitch_mm": self.cleaned_data["pitch"],
+             "arm_mm": self.cleaned_data["arm"]}
+            for axle, where in lie.items() for side in SIDES
+        ]  # fmt: skip
+
+
+def rows_of(layout: dict[str, Any]) -> list[dict[str, Any]]:
+    """A layout's axles as the rows of the form begin with them."""
+    rods = {rod["axle"]: "ahead" if rod.get("ahead") else "behind" for rod in layout.get("rods", [])}
+    return [
+        {"role": axle["role"], "position": f"{axle['position_mm']:g}", "track": f"{axle['track_mm']:g}",
+         "rigid": axle.get("rigid", False), "steers": axle.get("steers", axle["role"] == "steer"),
+         "duals": number in layout.get("duals", ()), "rods": rods.get(number, "")}
+        for number, axle in enumerate(layout["vehicle"]["axles"], start=1)
+    ]  # fmt: skip
+
+
+def words_of(layout: dict[str, Any]) -> dict[str, Any]:
+    """What the vehicle's own form begins with for a layout."""
+    words: dict[str, Any] = {"group": layout.get("group", "van"), "steering_ratio": layout.get("steering_ratio", "")}
+    kingpin = layout["vehicle"].get("kingpin_mm")
+    if kingpin is not None:
+        words["kingpin"] = f"{-kingpin:g}"
+    for rod in layout.get("rods", [])[:1]:
+        words |= {"pitch": f"{rod['pitch_mm']:g}", "arm": f"{rod['arm_mm']:g}"}
+    return words
+
+
+def layout_of_pattern(pattern: Pattern) -> dict[str, Any]:
+    """A pattern as a layout: its dimensions are to be overwritten by a tape. Steered axles have rods behind them."""
+    steered = [axle.number for axle in pattern.vehicle.axles if axle.steers]
+    rods = [{"axle": axle, "side": side, "pitch_mm": 1.5, "arm_mm": 150.0} for axle in steered for side in SIDES]
+    extra = {"group": pattern.group, "pattern": pattern.code, "duals": sorted(pattern.duals), "rods": rods}
+    ratio = {} if pattern.steering_ratio is None else {"steering_ratio": pattern.steering_ratio}
+    return pattern.as_dict() | extra | ratio
+
+
+def pattern_layout(code: str) -> dict[str, Any] | None:
+    """The layout of the pattern of that code, None for a code that there is not."""
+    found = patterns().get(code)
+    return None if found is None else layout_of_pattern(found)

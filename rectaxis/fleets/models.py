@@ -28,7 +28,8 @@ def check_layout(layout: object) -> None:
     if not isinstance(layout, dict) or "vehicle" not in layout:
         raise ValidationError("Expected a layout with the key vehicle.")
     try:
-        parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"]})
+        datum = {"datum": layout["datum"]} if "datum" in layout else {}
+        parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
         for rod in layout.get("rods", []):
             TieRod.from_dict(rod)
     except (JobFileError, TypeError, ValueError) as error:
@@ -36,11 +37,14 @@ def check_layout(layout: object) -> None:
 
 
 class Vehicle(Record):
-    """A vehicle. ``layout`` holds the job file's ``vehicle``, its tie ``rods`` and its ``steering_ratio``."""
+    """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its tie ``rods`` and its ``steering_ratio``,
+    and what only the drawing and the questions need: its ``group``, its ``pattern`` and the axles with ``duals``.
+    """
 
     fleet = models.ForeignKey(Fleet, on_delete=models.PROTECT, related_name="vehicles")
     unit = models.CharField("unit number", max_length=40)
     registration = models.CharField(max_length=20, blank=True)
+    vin = models.CharField("VIN", max_length=17, blank=True)
     make = models.CharField(max_length=40, blank=True)
     model = models.CharField(max_length=40, blank=True)
     year = models.PositiveSmallIntegerField(null=True, blank=True)

@@ -1,5 +1,7 @@
 """Forms of planning a visit and of reading a job file in."""
 
+from typing import Any
+
 from django import forms
 from django.utils import timezone
 
@@ -7,16 +9,23 @@ from alignment.jobfile import MOST_BYTES
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 
+SCOPES = (("all", "Everything that the kit reads"), ("toe", "Quick: toe in front only, thrust line not known"))
+
 
 class NewJobForm(forms.Form):
     """Which vehicle, with which kit, when and why."""
 
     vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"))
-    kit = forms.ModelChoiceField(Kit.objects.all())
+    kit = forms.ModelChoiceField(Kit.objects.all(), widget=forms.RadioSelect, empty_label=None)
+    scope = forms.ChoiceField(label="How much", choices=SCOPES, initial="all", widget=forms.RadioSelect, required=False)
     planned_at = forms.DateTimeField(
         label="When", initial=timezone.now, widget=forms.DateTimeInput(format="%Y-%m-%d %H:%M")
     )
     asked = forms.CharField(label="What was asked", max_length=200, required=False)
+
+    def clean_scope(self) -> Any:
+        """The whole job where nothing is chosen."""
+        return self.cleaned_data["scope"] or "all"
 
 
 class JobFileForm(forms.Form):

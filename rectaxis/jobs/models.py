@@ -15,7 +15,9 @@ class Job(Record):
     class Status(models.TextChoices):
         PLANNED = "planned", "planned"
         OPEN = "open", "in hand"
+        PAUSED = "paused", "paused"
         DONE = "done", "handed over"
+        ENDED = "ended", "ended early"
 
     vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="jobs")
     kit = models.ForeignKey(Kit, on_delete=models.PROTECT, null=True, related_name="jobs")
@@ -26,6 +28,7 @@ class Job(Record):
     layout = models.JSONField()
     specification = models.JSONField()
     rig = models.JSONField("kit as it was")
+    odometer_was = models.FloatField("odometer at the last visit, km", null=True, blank=True)
     simulation = models.JSONField("simulated vehicle behind a demo job", null=True, blank=True)
     history = HistoricalRecords(excluded_fields=["simulation"])
 
@@ -35,6 +38,11 @@ class Job(Record):
 
     def __str__(self) -> str:
         return f"{self.vehicle} on {self.planned_at:%d %B %Y}"
+
+    @property
+    def closed(self) -> bool:
+        """Whether its record stays as it is."""
+        return self.status in (self.Status.DONE, self.Status.ENDED)
 
 
 class Added(Record):
@@ -80,8 +88,13 @@ class Move(Added):
 
 
 class Seal(Added):
-    """A phase as it was when it was saved: job file, results, and the core's version that solved it."""
+    """A phase as it was when it was saved: job file, results, and the core's version that solved it.
 
+    A reading corrected later makes a further ``revision``, with its ``reason``; the earlier ones stay.
+    """
+
+    revision = models.PositiveSmallIntegerField(default=1)
+    reason = models.CharField(max_length=300, blank=True)
     phase = models.CharField(max_length=6, choices=[("before", "before"), ("after", "after")])
     job_file = models.JSONField()
     results = models.JSONField()
@@ -90,7 +103,58 @@ class Seal(Added):
     digest = models.CharField(max_length=64)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["job", "phase"], name="a_phase_is_sealed_once")]
+        constraints = [models.UniqueConstraint(fields=["job", "phase", "revision"], name="a_revision_is_sealed_once")]
 
     def __str__(self) -> str:
         return f"{self.phase} of {self.job_id}"
+
+
+class Event(Added):
+    """Something that happened to the job as a whole: paused, taken up again, ended early, handed over."""
+
+    what = models.CharField(max_length=20)
+    text = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.what}: {self.text}"
+
+
+class Photo(Added):
+    """A photo of something, by the slot that it belongs to. The picture itself is stored once, by its content."""
+
+    slot = models.CharField(max_length=120)
+    digest = models.CharField(max_length=64)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    name = models.CharField(max_length=120)
+    removed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["job", "id"])]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def path(self) -> str:
+        """Where its picture lies in the store."""
+        return f"photos/{self.digest[:2]}/{self.digest}.jpg"
+
+
+class Mark(Added):
+    """Damage seen on the walk round: where on the outline, as shares of the drawing, and what."""
+
+    x = models.FloatField()
+    y = models.FloatField()
+    what = models.CharField(max_length=200)
+    removed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.what

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 from collections.abc import Iterable
 
 from alignment.simulate.world import World
 from rectaxis.jobs.models import Job
+from rectaxis.jobs.sheet import MOST_LOOKS, look_slot
 from rectaxis.jobs.work import Work
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
-_STEPS = {"outboard_pair": 0.5, "setback_scales": 0.5, "toe_scales": 0.1, "camber": 0.01, "runout": 0.01}
-"""What each scale can be read to, in its own unit."""
+_USUAL_STEP = 0.1
+"""What a scale can be read to, in its own unit, where its kit does not say."""
 
 
 def read_scales(person: User, job: Job, slots: Iterable[str]) -> dict[str, str]:
@@ -32,15 +34,15 @@ def read_scales(person: User, job: Job, slots: Iterable[str]) -> dict[str, str]:
         at, side = station.reading["axle"], station.reading.get("side", "")
         if side and work.answer(f"before/runout/{at}/{side}/trued"):
             world.true_clamp(at, side, 0.008)
-        for phase in ("before", "set", "after"):
-            mine = {f"{phase}/{station.slot}/{field}": field for field in station.fields}
+        for phase, look in itertools.product(("before", "set", "after"), range(1, MOST_LOOKS + 1)):
+            mine = {look_slot(phase, station, field, look): field for field in station.fields}
             if wanted.isdisjoint(mine):
                 continue
-            rng = random.Random(f"{job.simulation['seed']}/{phase}/{station.slot}/{len(work.moves)}")  # noqa: S311 - made-up data
+            rng = random.Random(f"{job.simulation['seed']}/{phase}/{station.slot}/{len(work.moves)}/{look}")  # noqa: S311 - made-up data
             values = world.read(station, rng)
-            step = _STEPS[station.reading["kind"]]
+            step = station.step or _USUAL_STEP
             shown |= {
-                slot: f"{round(values[field] / step) * step + 0.0:.2f}".rstrip("0").rstrip(".")
+                slot: f"{round(values[field] / step) * step + 0.0:.3f}".rstrip("0").rstrip(".")
                 for slot, field in mine.items()
                 if slot in wanted
             }

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from alignment.quantities import parse_typed
+from alignment.quantities import Typed, parse_typed
 from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import Sheet, trued_slot
+from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
 
 READ_PHASES = ("before", "set", "after")
 LONGEST_NOTE = 2000
 KNOBS_TURNED = "knobs turned"
+LONGEST_MM = 30_000
+FREE = ("gate/", "judge/", "set/skip/")
+"""Slots whose words nothing computes with beyond choosing: reasons for going on, and what the technician decided."""
 
 
 @dataclass(frozen=True)
@@ -27,12 +30,15 @@ class Slots:
     def __init__(self, job: Job) -> None:
         sheet = Sheet(job)
         self._questions = {q.slot: q for stage in sheet.questions.values() for q in stage}
-        self._trued = {trued_slot(station) for station in sheet.stations if station.stage == "roll"}
+        self._whys = {q.why for q in self._questions.values() if q.explained}
+        self._trued = {trued_slot(station) for station in sheet.hung if is_runout(station)}
+        self._places = {f"rig/place/{number.slot}": number for s in sheet.hung for number in s.set_up_numbers()}
         self._stations = {
-            f"{phase}/{station.slot}/{field}": station
-            for station in sheet.stations
-            for phase in (("before",) if station.stage == "roll" else READ_PHASES)
+            look_slot(phase, station, field, look): (station, field)
+            for station in sheet.hung
+            for phase in (("before",) if is_runout(station) else READ_PHASES)
             for field in station.fields
+            for look in range(1, 2 if is_runout(station) else MOST_LOOKS + 1)
         }
 
     def read(self, slot: str, typed: str) -> Understood:
@@ -41,14 +47,28 @@ class Slots:
             raise ValueError(f"At most {LONGEST_NOTE:,} characters fit here; this is {len(typed):,}.")
         if "\x00" in typed:
             raise ValueError("This text has a character that cannot be kept; type it anew.")
-        if slot.startswith("gate/"):
+        if slot.startswith(FREE):
             return Understood(None, typed)
         if slot in self._questions:
             value, text = self._questions[slot].read(typed) if typed else (None, "")
             return Understood(value, text)
-        if slot in self._trued and typed in ("", KNOBS_TURNED):
+        if slot in self._whys or (slot in self._trued and typed in ("", KNOBS_TURNED)):
             return Understood(None, typed)
-        station = self._stations.get(slot)
+        if slot in self._places:
+            return self._placed(slot, typed)
+        return self._number(slot, typed)
+
+    def _placed(self, slot: str, typed: str) -> Understood:
+        number = self._places[slot]
+        if not typed:
+            return Understood(None, "")
+        understood = parse_typed(typed, number.dimension, "mm" if number.dimension == "length" else "deg")
+        if not 0 < understood.value <= LONGEST_MM:
+            raise ValueError(f"Expected more than 0 and at most {LONGEST_MM:,} mm, got {understood.understood}.")
+        return Understood(understood.value, understood.understood)
+
+    def _number(self, slot: str, typed: str) -> Understood:
+        station, field = self._stations.get(slot, (None, ""))
         if station is None:
             raise ValueError("This job has no such field; reload the page.")
         if not typed:
@@ -60,10 +80,18 @@ class Slots:
                 f"{understood.understood} is off the {station.scale}, which goes from {station.least:g} to "
                 f"{station.most:g} {unit}. Look again, or type the unit you read."
             )
-        return Understood(understood.value, understood.understood)
+        return Understood(understood.value, _with_its_side(understood, station.sides(field)))
 
     @staticmethod
     def phase_of(slot: str) -> str | None:
         """The phase that a slot's number belongs to, None for answers."""
         phase = slot.split("/", 1)[0]
         return phase if phase in READ_PHASES else None
+
+
+def _with_its_side(understood: Typed, sides: tuple[str, str]) -> str:
+    """A number as understood, with the side of zero as words where the scale has two: "0.45° top in"."""
+    plus, minus = sides
+    if not minus or understood.value == 0:
+        return understood.understood
+    return f"{understood.understood.lstrip('-')} {plus if understood.value > 0 else minus}"

@@ -6,29 +6,34 @@ Nothing here computes an angle or decides anything of the trade; it asks ``align
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
 from django.utils import timezone
 
-from alignment.adjust.advice import AxleAdvice, advise, working_order
-from alignment.adjust.rods import TieRod
+from alignment.adjust.advice import AxleAdvice, advise
 from alignment.adjust.see import WheelTurn
-from alignment.jobfile import FORMAT, VERSION, parse, solve_phase
-from alignment.jobfile import Job as CoreJob
+from alignment.diagnose import COMPLAINTS, WEAR, Evidence
+from alignment.errors import TypedValueError
+from alignment.jobfile import parse, solve_phase
+from alignment.levelling import ground_from_bar
 from alignment.procedure import session
-from alignment.procedure.checklist import Question, questions
+from alignment.procedure.checklist import BAR, CHECKED, UNSAFE, findings, tyres
+from alignment.procedure.schools import REFERENCES, SCHOOLS, School, default_reference, default_school
 from alignment.procedure.stages import Facts, Gate, gates
-from alignment.procedure.station import Setup, Station
+from alignment.procedure.station import Mean, Station, mean_of
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import say_turn
+from alignment.tyres import parse_size
 from alignment.vehicle import axle_name
-from rectaxis.jobs.models import Entry, Job, Move, Seal
+from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
+from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
 
 Values = dict[str, dict[str, float]]
+_STEERING = ("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg", "toe_out_left_turn_deg",
+             "toe_out_right_turn_deg")  # fmt: skip
 
 
 class Typed(NamedTuple):
@@ -36,55 +41,6 @@ class Typed(NamedTuple):
 
     text: str
     value: float | None
-
-
-def trued_slot(station: Station) -> str:
-    """The slot that says that a clamp's knobs were turned, so that its runout is to be read again."""
-    return f"before/{station.slot}/trued"
-
-
-class Sheet:
-    """What a job holds of its own: vehicle, figures, kit and questions as they were copied. Asks no database."""
-
-    def __init__(self, job: Job) -> None:
-        self.job = job
-
-    @cached_property
-    def core(self) -> CoreJob:
-        """Vehicle, datum and specification, without readings."""
-        return parse(self.job_file([]))
-
-    @cached_property
-    def stations(self) -> tuple[Station, ...]:
-        return tuple(Station.from_dict(station) for station in self.job.rig["stations"])
-
-    @cached_property
-    def setups(self) -> tuple[Setup, ...]:
-        return tuple(Setup(**{**setup, "hang": tuple(setup["hang"])}) for setup in self.job.rig["setups"])
-
-    @cached_property
-    def rods(self) -> tuple[TieRod, ...]:
-        return tuple(TieRod.from_dict(rod) for rod in self.job.layout.get("rods", []))
-
-    @cached_property
-    def questions(self) -> dict[str, tuple[Question, ...]]:
-        return questions(self.core.vehicle)
-
-    @property
-    def steering_ratio(self) -> float | None:
-        return self.job.layout.get("steering_ratio")
-
-    def job_file(self, readings: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        """The job file of the given readings."""
-        document = {"format": FORMAT, "version": VERSION, "vehicle": self.job.layout["vehicle"]}
-        if "datum" in self.job.layout:
-            document["datum"] = self.job.layout["datum"]
-        adjusters = [TieRod.from_dict(rod).as_adjuster() for rod in self.job.layout.get("rods", [])]
-        return document | {
-            "readings": list(readings),
-            "spec": self.job.specification["rows"],
-            "adjusters": adjusters,
-        }
 
 
 class Work(Sheet):
@@ -95,7 +51,8 @@ class Work(Sheet):
         newest = Entry.objects.filter(job=job).order_by("slot", "-id").distinct("slot").select_related("by")
         self.entries: dict[str, Entry] = {entry.slot: entry for entry in newest}
         self.moves: list[Move] = list(Move.objects.filter(job=job).select_related("by"))
-        self.seals: dict[str, Seal] = {seal.phase: seal for seal in Seal.objects.filter(job=job).select_related("by")}
+        seals = Seal.objects.filter(job=job).select_related("by").order_by("revision")
+        self.seals: dict[str, Seal] = {seal.phase: seal for seal in seals}
         self._results: dict[str, PhaseResults] = {}
         self._advised: dict[int, PhaseResults] = {}
 
@@ -120,16 +77,43 @@ class Work(Sheet):
                     found[slot] = Typed("", None)
         return found
 
+    @cached_property
+    def answers(self) -> dict[str, str]:
+        """What was last typed in each slot, as text."""
+        return {slot: entry.typed for slot, entry in self.entries.items()}
+
+    @cached_property
+    def stations(self) -> tuple[Station, ...]:
+        """The stations as the person placed the tools."""
+        at = "rig/place/"
+        numbers = {
+            s.removeprefix(at): e.value for s, e in self.entries.items() if s.startswith(at) and e.value is not None
+        }
+        return tuple(station.placed(numbers) for station in self.hung)
+
+    def mean(self, phase: str, station: Station, field: str) -> Mean | None:
+        """What all looks at one scale of a phase come to, None while it was not read."""
+        slots = (look_slot(phase, station, field, number) for number in range(1, MOST_LOOKS + 1))
+        looks = [typed.value for slot in slots if (typed := self.current.get(slot)) and typed.value is not None]
+        return mean_of(looks, station.reading_u()) if looks else None
+
+    def _means(self, phase: str) -> dict[str, dict[str, Mean]]:
+        found: dict[str, dict[str, Mean]] = {}
+        for station in self.stations:
+            source = "before" if is_runout(station) else phase
+            for field in station.fields:
+                mean = self.mean(source, station, field)
+                if mean is not None:
+                    found.setdefault(station.slot, {})[field] = mean
+        return found
+
     def values(self, phase: str) -> Values:
         """Numbers read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
-        found: Values = {}
-        for station in self.stations:
-            source = "before" if station.stage == "roll" else phase
-            for field in station.fields:
-                typed = self.current.get(f"{source}/{station.slot}/{field}")
-                if typed is not None and typed.value is not None:
-                    found.setdefault(station.slot, {})[field] = typed.value
-        return found
+        return {slot: {f: mean.value for f, mean in fields.items()} for slot, fields in self._means(phase).items()}
+
+    def looks(self, phase: str) -> dict[str, int]:
+        """How often each station was read in a phase, by its slot: as often as the least read of its scales."""
+        return {slot: min(m.count for m in fields.values()) for slot, fields in self._means(phase).items()}
 
     @cached_property
     def clamps(self) -> dict[str, ClampError]:
@@ -142,27 +126,35 @@ class Work(Sheet):
         return [slot for slot, clamp in self.clamps.items() if clamp.accepted]
 
     def readings(self, phase: str) -> list[dict[str, Any]]:
-        """The complete readings of ``before`` or ``after``."""
-        values = self.values(phase)
-        if phase == "after":
-            # The clamps were judged before; what was rolled then says nothing of the wheel as it stands now.
-            stations = [station for station in self.stations if station.stage != "roll"]
-            values = {slot: fields for slot, fields in values.items() if not slot.startswith("runout/")}
-        else:
-            stations = list(self.stations)
-        return self._grounds(phase) + session.readings(stations, values, phase, self._accepted)
+        """The complete readings of ``before`` or ``after``; of a sealed phase as they were sealed."""
+        if phase in self.seals:
+            return list(self.seals[phase].job_file["readings"])
+        return self.read_now(phase)
+
+    def read_now(self, phase: str) -> list[dict[str, Any]]:
+        """The complete readings of a phase from what is typed now, sealed or not."""
+        # The clamps were judged before; what was rolled then says nothing of the wheel as it stands after.
+        stations = [s for s in self.stations if phase == "before" or not is_runout(s)]
+        made = session.readings(stations, self.values(phase), phase, self._accepted, self.looks(phase))
+        return self._grounds(phase) + made
 
     def _grounds(self, phase: str) -> list[dict[str, Any]]:
+        if self.answer("rig/ground") == "tilt measured":
+            bar = {code: self.entries[slot].value for code in BAR if (slot := f"rig/bar/{code}") in self.entries}
+            if bar.get("across") is not None and bar.get("along") is not None:
+                tilt = ground_from_bar(bar["across"], bar["along"], bar.get("across-turned"), bar.get("along-turned"))
+                return [{"phase": phase, "kind": "ground", **tilt}]
         return [ground for ground in self.job.rig.get("grounds", []) if ground["phase"] == phase]
 
     def results(self, phase: str) -> PhaseResults:
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
         if phase not in self._results:
             readings = self._working_readings(None) if phase == "set" else self.readings(phase)
-            self._results[phase] = self._solve_readings(readings)
+            self._results[phase] = self.solve_readings(readings)
         return self._results[phase]
 
-    def _solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
+    def solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
+        """The results of readings of one phase on this vehicle."""
         core = parse(self.job_file(readings))
         return solve_phase(core, readings[0]["phase"] if readings else "before")
 
@@ -179,10 +171,13 @@ class Work(Sheet):
                 and entry.value is not None
                 and (until is None or entry.id < until.id)
             ]
-            if not typed:
+            if not typed and field in station.needed:
                 return {}
+            if not typed:
+                continue
             entry = max(typed, key=lambda entry: entry.id)
-            found[field] = entry.value
+            mean = self.mean("before", station, field) if entry.slot.startswith("before/") else None
+            found[field] = mean.value if mean is not None else entry.value
             oldest = entry.id if oldest is None else min(oldest, entry.id)
         moved = {move.axle for move in moves if oldest is not None and move.id > oldest}
         valid = session.still_valid(self.core.vehicle, self.core.datum, station, found, moved)
@@ -191,17 +186,51 @@ class Work(Sheet):
     def _working_readings(self, until: Move | None) -> list[dict[str, Any]]:
         # Runout says what the clamps and the cambers are, which no turn of a rod changes.
         rolled = {slot: fields for slot, fields in self.values("before").items() if slot in self.clamps}
-        read = {s.slot: self._working_values(s, until) for s in self.stations if s.stage == "read"}
+        read = {s.slot: self._working_values(s, until) for s in self.stations if not is_runout(s)}
         return self._grounds("before") + session.readings(self.stations, rolled | read, "before", self._accepted)
 
     def working_values(self) -> Values:
         """Numbers that hold now, while adjusting, by station and field."""
-        stations = [station for station in self.stations if station.stage == "read"]
+        stations = [station for station in self.stations if not is_runout(station)]
         return {station.slot: values for station in stations if (values := self._working_values(station, None))}
 
+    @property
+    def reference(self) -> str:
+        """What the front is set to: the technician's choice, else the usual one."""
+        chosen = self.answer("judge/reference")
+        return chosen if chosen in REFERENCES else default_reference(self.core.vehicle, {rod.axle for rod in self.rods})
+
+    @property
+    def school(self) -> School:
+        """The order in which axles are set: the technician's choice, else the usual one."""
+        return SCHOOLS.get(self.answer("judge/school")) or default_school(self.core.vehicle, self.core.datum)
+
     def set_order(self) -> list[int]:
-        """Axles that can be set, in working order."""
-        return working_order(self.core.vehicle, self.rods)
+        """Axles that can be set, in the chosen order."""
+        with_rods = {rod.axle for rod in self.rods}
+        return [axle for axle in self.school.order(self.core.vehicle) if axle in with_rods]
+
+    def evidence(self, results: PhaseResults) -> Evidence:
+        """What is known of the vehicle besides its angles: the complaint and how its tyres wear."""
+        wear = {}
+        for at, _, axle, side in tyres(self.core.vehicle, self.subject.duals):
+            pattern = self.answer(f"look/tyre/{at}/wear")
+            if pattern in WEAR:
+                wear.setdefault((axle.number, side), pattern)
+        return Evidence(results, frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)), wear)
+
+    @cached_property
+    def photos(self) -> dict[str, list[Photo]]:
+        """The photos in sight, by the slot that they belong to."""
+        found: dict[str, list[Photo]] = {}
+        for photo in Photo.objects.filter(job=self.job, removed=False).select_related("by"):
+            found.setdefault(photo.slot, []).append(photo)
+        return found
+
+    @cached_property
+    def marks(self) -> list[Mark]:
+        """Damage marked on the outline."""
+        return list(Mark.objects.filter(job=self.job, removed=False).select_related("by"))
 
     def advice(self, axle: int) -> AxleAdvice | None:
         """What to turn on an axle now: from the newest full reading, and what was turned since."""
@@ -209,8 +238,8 @@ class Work(Sheet):
         for until in (None, *reversed([move for move in self.moves if move.axle == axle])):
             if until is not None:
                 turned.insert(0, WheelTurn(until.axle, until.side, until.change_deg))
-            results = self.results("set") if until is None else self._solve_readings(self._working_readings(until))
-            advice = advise(results, self.core.rules, self.rods, axle, turned)
+            results = self.results("set") if until is None else self.solve_readings(self._working_readings(until))
+            advice = advise(results, self.core.rules, self.rods, axle, turned, self.reference)
             if advice is not None:
                 self._advised[axle] = results
                 return advice
@@ -236,21 +265,49 @@ class Work(Sheet):
         vehicle = self.core.vehicle
         until = self.job.rig.get("certified_until")
         day = timezone.localdate(self.job.planned_at)
-        days = None if until is None else (dt.date.fromisoformat(until) - day).days
         pressures = [q for q in self.questions["look"] if q.group == "pressure" and not self.answer(q.slot)]
         open_clamps = [
             f"{s.reading['side']} {axle_name(vehicle, s.reading['axle'])} wheel"
             for s in self.stations
-            if s.stage == "roll" and not (s.slot in self.clamps and self.clamps[s.slot].accepted)
+            if is_runout(s) and not (s.slot in self.clamps and self.clamps[s.slot].accepted)
         ]
         return Facts(
-            certificate_days=days,
+            certificate_days=None if until is None else (dt.date.fromisoformat(until) - day).days,
             pressures_open=len(pressures),
             clamps_open=tuple(open_clamps),
-            locked=self.answer("roll/locked"),
-            self_check=self.answer("rig/self-check"),
+            locked=not self.subject.steered or self.answer("roll/locked") not in ("", "no"),
+            self_check=self._self_check(),
             before_saved="before" in self.seals,
+            unsafe=tuple(q.label for q in findings(self.questions["look"], self.answers, UNSAFE)),
+            rims_off=self._rims_off(),
+            ground_checked=self.answer("rig/ground") in ("level", "tilt measured"),
+            odometer_was=self._odometer_was(),
         )
+
+    def _self_check(self) -> str:
+        """Whether the kit was seen to pass its own check: ``passed``, ``failed`` or ``open``."""
+        steps = [self.answer(q.slot) for q in self.questions["rig"] if q.group == "self-check"]
+        passed, failed, _ = CHECKED
+        if failed in steps:
+            return "failed"
+        return "passed" if steps and all(step == passed for step in steps) else "open"
+
+    def _rims_off(self) -> tuple[float, ...]:
+        held = self.job.rig.get("rims_mm")
+        rims = {rim for axle in self.core.vehicle.axles if (rim := self.rim_mm(axle.number)) is not None}
+        return () if held is None else tuple(sorted(rim for rim in rims if not held[0] <= rim <= held[1]))
+
+    def rim_mm(self, axle: int) -> float | None:
+        """The rim of an axle's tyres by the size typed, None while no size is."""
+        try:
+            return parse_size(self.answer(f"look/size/{axle}")).rim_mm
+        except TypedValueError:
+            return None
+
+    def _odometer_was(self) -> float | None:
+        entry, was = self.entries.get("arrive/odometer"), self.job.odometer_was
+        backward = entry is not None and entry.value is not None and was is not None and entry.value < was
+        return was if backward else None
 
     def gates(self, stage: str) -> list[Gate]:
         """The gates before a stage for which no reason is on the record."""
@@ -269,15 +326,27 @@ class Work(Sheet):
 
     def open_count(self, stage: str) -> int:
         """How many needed things are still open in a stage."""
-        left = sum(1 for q in self.questions.get(stage, ()) if q.needed and not self.answer(q.slot))
+        left = sum(1 for q in self.questions.get(stage, ()) if q.open(self.answers))
         if stage == "roll":
-            left += len(self.facts().clamps_open)
+            left += len(self.facts().clamps_open) + (self.missing("before", sweep=True) if self._sweep_wanted else 0)
         if stage in ("read", "prove"):
-            phase = "before" if stage == "read" else "after"
-            left += _missing(self.stations, self.values(phase))
+            left += self.missing("before" if stage == "read" else "after")
         return left
 
+    @property
+    def _sweep_wanted(self) -> bool:
+        return any(row["quantity"] in _STEERING for row in self.job.specification["rows"])
 
-def _missing(stations: Iterable[Station], values: Values) -> int:
-    wanted = [(s.slot, field) for s in stations if s.stage == "read" for field in s.fields]
-    return sum(1 for slot, field in wanted if field not in values.get(slot, {}))
+    def missing(self, phase: str, setup: int | None = None, *, sweep: bool = False) -> int:
+        """How many numbers are not read yet in a phase: of the sweep, or else of the readings; of one set-up or all."""
+        values = self.values(phase)
+        return sum(
+            1
+            for station in self.of_stage(sweep=sweep)
+            for field in station.needed
+            if setup in (None, station.setup) and field not in values.get(station.slot, {})
+        )
+
+    def of_stage(self, *, sweep: bool) -> list[Station]:
+        """The stations of the sweep, or those that are read with the wheels straight."""
+        return [s for s in self.stations if not is_runout(s) and (s.stage == "roll") == sweep]

@@ -8,8 +8,9 @@ from simple_history.models import HistoricalRecords
 
 from rectaxis.common.models import Record
 
-OFFERED = ("flag_lasers",)
-"""Kinds of kit that the screens have a place for; the core knows more."""
+OFFERED = ("flag_lasers", "mirror_lasers", "frame_gauge_lasers", "tyre_bars", "frame_flags", "straightedge_tape",
+           "drive_over_plate", "angle_gauge")  # fmt: skip
+"""Kinds of kit that a person reads; those that read themselves need a device's feed."""
 
 
 def check_code(code: str) -> None:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.parsing import PHASES
+from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, findings
 from rectaxis.drawing.strips import StripGroup, strip_groups
-from rectaxis.jobs.models import Job
+from rectaxis.jobs.models import Job, Photo, Seal
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 
@@ -23,6 +24,9 @@ class Report:
     reasons: list[Any]
     turns: list[Any]
     answers: dict[str, str]
+    advice: list[tuple[str, str]]
+    left_out: list[tuple[str, str]]
+    corrections: list[Seal]
 
     @property
     def job(self) -> Job:
@@ -33,6 +37,11 @@ class Report:
         """The last sealed phase: what the strips' dots stand for."""
         return "after" if "after" in self.work.seals else "before"
 
+    @property
+    def photos(self) -> list[Photo]:
+        """Every photo in sight, in the order in which they were taken."""
+        return sorted((photo for photos in self.work.photos.values() for photo in photos), key=lambda photo: photo.pk)
+
     def job_file(self) -> dict[str, Any]:
         """One job file with the readings of both phases."""
         sealed = [self.work.seals[phase] for phase in PHASES if phase in self.work.seals]
@@ -41,7 +50,18 @@ class Report:
 
 
 _SHOWN = ("arrive/odometer", "arrive/reason", "arrive/asked-by", "arrive/noted", "roll/locked", "prove/road-test",
-          "prove/torque", "prove/sensors", "hand-over/left", "hand-over/next")  # fmt: skip
+          "prove/felt", "prove/torque", "prove/sensors", "prove/assistance", "hand-over/left", "hand-over/next",
+          "hand-over/received-by")  # fmt: skip
+
+
+def _left_out(work: Work) -> list[tuple[str, str]]:
+    """What could not be done or is unsafe, each with its reason."""
+    asked = [question for questions in work.questions.values() for question in questions]
+    return [
+        (f"{question.label}: {answer}", work.answer(question.why))
+        for answer in (UNSAFE, NOT_DONE)
+        for question in findings(asked, work.answers, answer)
+    ]
 
 
 def report_of(job: Job, person: User) -> Report | None:
@@ -55,6 +75,8 @@ def report_of(job: Job, person: User) -> Report | None:
     earlier = before.results["verdicts"] if after and before else ()
     rows = newest.job_file["spec"]
     groups = strip_groups(work.core.vehicle, newest.results["verdicts"], rows, earlier, person.angle_style)
+    at = "hand-over/advice"
+    advice = [(work.answer(f"{at}/{row}"), work.answer(f"{at}/{row}/due")) for row in range(1, ADVICE_ROWS + 1)]
     return Report(
         work=work,
         groups=groups,
@@ -63,4 +85,7 @@ def report_of(job: Job, person: User) -> Report | None:
         reasons=work.reasons(),
         turns=work.turns(),
         answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
+        advice=[(text, due) for text, due in advice if text],
+        left_out=_left_out(work),
+        corrections=[seal for seal in work.seals.values() if seal.revision > 1],
     )

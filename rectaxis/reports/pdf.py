@@ -1,23 +1,23 @@
-"""A report as a PDF. The renderer may read the report's own fonts and style sheet, and nothing else."""
+"""A report as a PDF, with its photos."""
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from django.conf import settings
+from django.core.files.storage import default_storage
 from django.template.loader import render_to_string
 
+from rectaxis.common.pdf import pdf_bytes
 from rectaxis.reports.content import Report
 
-_STATIC = Path(settings.PACKAGE) / "static"
+MOST_PHOTOS = 24
+"""More pictures than this make a file that no mailbox takes."""
 
 
 def pdf_of(report: Report) -> bytes:
     """The report as PDF/UA bytes: the same content, the same bytes."""
-    from weasyprint import CSS, HTML
-    from weasyprint.text.fonts import FontConfiguration
-
-    fonts = FontConfiguration()
-    style = CSS(filename=_STATIC / "rectaxis" / "report-print.css", font_config=fonts)
-    page = HTML(string=render_to_string("reports/print.html", {"report": report}), base_url=str(_STATIC) + "/")
-    return bytes(page.write_pdf(stylesheets=[style], font_config=fonts, pdf_variant="pdf/ua-1"))
+    pictures = {}
+    for photo in report.photos[:MOST_PHOTOS]:
+        if default_storage.exists(photo.path):
+            with default_storage.open(photo.path) as file:
+                pictures[f"photo:{photo.digest}"] = file.read()
+    shown = [photo for photo in report.photos[:MOST_PHOTOS] if f"photo:{photo.digest}" in pictures]
+    return pdf_bytes(render_to_string("reports/print.html", {"report": report, "printed": shown}), pictures)

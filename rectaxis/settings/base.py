@@ -128,6 +128,7 @@ USE_I18N = True
 USE_TZ = True
 TIME_ZONE = "UTC"
 
+MEDIA_ROOT = ROOT / "var" / "media"  # photos, handed out by a view that asks who may see them
 STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "var" / "static"
 STATICFILES_DIRS = [PACKAGE / "static"]

@@ -13,9 +13,10 @@ from uuid6 import uuid7
 from alignment.errors import Fault, JobFileError
 from alignment.jobfile import parse, read_document
 from alignment.procedure.kit import kit as core_kit
+from alignment.procedure.kit import kit_codes
 from alignment.procedure.station import Station
 from alignment.readings import KINDS
-from rectaxis.drawing.plan import DRAWN
+from rectaxis.drawing.kinds import DRAWN
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.models import Entry, Job
 from rectaxis.people.access import demand, may_measure
@@ -138,5 +139,11 @@ def _plain_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]:
 
 def _scale(kind: str, values: Iterable[float]) -> tuple[str, float, float]:
     """A scale to draw the numbers on: the usual one of its kind, lengthened where the file goes beyond it."""
-    usual = core_kit("flag_lasers").data["scales"][kind]
+    usual = next((scale for code in kit_codes() if (scale := core_kit(code).data["scales"].get(kind))), None)
+    if usual is None:
+        return KINDS[kind].TITLE, min(_ANY[0], *values), max(_ANY[1], *values)
     return usual["title"], min(usual["least"], *values), max(usual["most"], *values)
+
+
+_ANY = (-15.0, 15.0)
+"""Ends of the scale of a kind that no kit reads: an angle."""

@@ -26,8 +26,8 @@ def record_move(person: User, job: Job, key: object, axle: int, side: str, flats
     ``key`` is a version 7 UUID, which orders the turn among the readings. **Raises** PermissionDenied, ValueError.
     """
     demand(allowed=may_measure(person))
-    if job.status == Job.Status.DONE:
-        raise MoveError("This job is handed over; its record stays as it is.")
+    if job.closed:
+        raise MoveError(f"This job is {job.get_status_display()}; its record stays as it is.")
     if Seal.objects.filter(job=job, phase="after").exists():
         raise MoveError("The after is saved and sealed; what is turned now is a new visit's.")
     rods = [TieRod.from_dict(rod) for rod in job.layout.get("rods", [])]
@@ -52,7 +52,8 @@ def record_move(person: User, job: Job, key: object, axle: int, side: str, flats
 
 def _turn_the_simulated_wheel(job: Job, move: Move) -> None:
     """The demo's vehicle answers to the rod, by its own hidden share of what is expected."""
-    core = parse({"format": FORMAT, "version": VERSION, "vehicle": job.layout["vehicle"]})
+    datum = {"datum": job.layout["datum"]} if "datum" in job.layout else {}
+    core = parse({"format": FORMAT, "version": VERSION, "vehicle": job.layout["vehicle"], **datum})
     locked = Job.objects.select_for_update().get(pk=job.pk)
     world = World(core.vehicle, core.datum, locked.simulation["truth"])
     world.turn(move.axle, move.side, move.change_deg * locked.simulation.get("share", 1.0))

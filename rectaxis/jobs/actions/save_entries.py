@@ -50,7 +50,7 @@ def save_entries(person: User, job: Job, items: Sequence[dict[str, Any]]) -> lis
             entries.append(entry)
             answers.append(Saved(raw_id, slot, "saved", text))
     Entry.objects.bulk_create(entries, ignore_conflicts=True)
-    if entries and job.status == Job.Status.PLANNED:
+    if entries and job.status in (Job.Status.PLANNED, Job.Status.PAUSED):
         Job.objects.filter(pk=job.pk).update(status=Job.Status.OPEN)
     return _without_clashes(job, entries, answers)
 
@@ -61,8 +61,8 @@ def _entry(
     phase = slots.phase_of(slot)
     if phase in sealed:
         raise ValueError(f"The {phase} is already saved and sealed; its readings stay as they are.")
-    if job.status == Job.Status.DONE:
-        raise ValueError("This job is handed over; its record stays as it is.")
+    if job.closed:
+        raise ValueError(f"This job is {job.get_status_display()}; its record stays as it is.")
     key = time_key(raw_id)
     understood = slots.read(slot, typed)
     return Entry(id=key, job=job, by=person, slot=slot, typed=typed, value=understood.value), understood.text

@@ -29,17 +29,23 @@ def seal_phase(person: User, job: Job, phase: str) -> Seal:
         return work.seals[phase]
     if phase == "after" and "before" not in work.seals:
         raise SealError("Save the before first: a report needs both.")
-    readings = work.readings(phase)
-    if not readings:
-        raise SealError(f"Nothing is read yet, so there is no {phase} to save.")
-    results = work.results(phase)
-    job_file = work.job_file(readings)
-    seal = Seal.objects.create(
-        job=job, by=person, phase=phase, job_file=job_file, results=results.as_dict(),
-        sentences=say_back(results, person.angle_style, work.steering_ratio), core_version=alignment.__version__,
-        digest=hashlib.sha256(json.dumps(job_file, sort_keys=True).encode()).hexdigest(),
-    )  # fmt: skip
-    if job.status == Job.Status.PLANNED:
+    seal = sealed_now(person, work, phase)
+    if job.status in (Job.Status.PLANNED, Job.Status.PAUSED):
         job.status = Job.Status.OPEN
         job.save(update_fields=["status"])
     return seal
+
+
+def sealed_now(person: User, work: Work, phase: str, revision: int = 1, reason: str = "") -> Seal:
+    """Seal a phase as it is typed now, as a revision of its seal. **Raises** SealError where nothing is read."""
+    readings = work.read_now(phase)
+    if all(reading["kind"] == "ground" for reading in readings):
+        raise SealError(f"Nothing is read yet, so there is no {phase} to save.")
+    results = work.solve_readings(readings)
+    job_file = work.job_file(readings)
+    return Seal.objects.create(
+        job=work.job, by=person, phase=phase, revision=revision, reason=reason, job_file=job_file,
+        results=results.as_dict(), sentences=say_back(results, person.angle_style, work.steering_ratio),
+        core_version=alignment.__version__,
+        digest=hashlib.sha256(json.dumps(job_file, sort_keys=True).encode()).hexdigest(),
+    )  # fmt: skip

@@ -3,6 +3,8 @@ import { startOutbox, timeKey } from "./outbox.js";
 import { startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
 import { startKeys } from "./keys.js";
+import { startMarks } from "./marks.js";
+import { startPhotos } from "./photos.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("enlarge", () => ({
@@ -47,10 +49,24 @@ if (bench) {
   startFields(bench, outbox);
   startPlan(bench);
   startKeys(bench);
+  startMarks(bench);
+  startPhotos(bench);
   document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
 }
-// A turn's key orders it among the readings, and a form sent twice is one turn.
+// A turn's key orders it among the readings, and a form sent twice is one turn. Before htmx gathers what to send.
 document.addEventListener("submit", (event) => {
-  const key = event.target.matches("[data-move]") ? event.target.elements.key : null;
+  const key = event.target.matches("[data-move], [data-keyed]") ? event.target.elements.key : null;
   if (key && !key.value) key.value = timeKey();
+}, true);
+// Where a second press would do no harm but worry: the first one counts.
+document.addEventListener("submit", (event) => {
+  if (!event.target.matches("[data-once]")) return;
+  if (event.target.dataset.sent) event.preventDefault();
+  event.target.dataset.sent = "yes";
+});
+window.addEventListener("pageshow", () => { for (const form of document.querySelectorAll("[data-once]")) delete form.dataset.sent; });
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "/" || bench || event.target.matches("input, textarea, select")) return;
+  const find = document.getElementById("find");
+  if (find) { event.preventDefault(); find.focus(); }
 });

@@ -61,7 +61,9 @@ export function startFields(bench, outbox) {
     if (known.get(slot) === typed && !(notes.get(slot) || {}).refused) return;
     show(slot, typed);
     outbox.put(slot, typed);
+    askWhy(bench, slot, typed);
   });
+  shortcuts(bench);
 
   // What others typed arrives with each refresh; what is waiting here, or being typed, is not overwritten.
   function takeOver() {
@@ -94,6 +96,34 @@ export function startFields(bench, outbox) {
   saved.dataset.ready = "yes";
   if (!outbox.mine().length && saved.textContent.trim() === "") saved.textContent = DONE;
   simulate(bench);
+}
+
+// Some answers ask for a reason: its field shows itself beside the answer.
+function askWhy(bench, slot, typed) {
+  const box = bench.querySelector(`[data-why-of="${CSS.escape(slot)}"]`);
+  if (!box) return;
+  box.hidden = !box.dataset.explained.split("\n").includes(typed);
+  if (!box.hidden) box.querySelector("input").focus();
+}
+
+// Two shortcuts for what a person has in fact looked at: the same pressure along an axle, and the rest being sound.
+function shortcuts(bench) {
+  const type = (slot, typed) => document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed } }));
+  bench.addEventListener("click", (event) => {
+    if (event.target.closest("[data-rest]")) {
+      for (const group of bench.querySelectorAll(".axle-parts fieldset[data-field]")) {
+        if (!group.querySelector("input[type=radio]:checked")) type(group.dataset.field, event.target.closest("[data-rest]").dataset.rest);
+      }
+    }
+    if (event.target.closest("[data-same]")) {
+      const fields = [...bench.querySelectorAll("[data-slot^='look/tyre/'][data-slot$='/pressure']")];
+      for (const field of fields) {
+        const axle = field.dataset.slot.split("/")[2];
+        const first = fields.find((one) => one.dataset.slot.split("/")[2] === axle);
+        if (!field.value && first.value) type(field.dataset.slot, first.value);
+      }
+    }
+  });
 }
 
 function simulate(bench) {

@@ -9,6 +9,7 @@ export function startKeys(bench) {
     if (event.key === "Enter" && field.matches("input[data-slot]:not([type=radio], [type=checkbox])")) {
       event.preventDefault();
       field.dispatchEvent(new Event("change", { bubbles: true }));
+      if (field.closest("[data-looks]")) return;
       if (field.matches("[data-walkable], [data-hand-input]")) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: event.shiftKey ? -1 : 1 }));
       else walkFields(bench, field, event.shiftKey ? -1 : 1);
     }
@@ -23,6 +24,8 @@ export function startKeys(bench) {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
     if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-key="${event.key}"]`)?.click();
+    if (event.key === "/") { event.preventDefault(); window.location.assign(bench.dataset.find); }
+    if (event.key === "b") document.querySelector(`.rail [data-stage="${bench.dataset.stage === "prove" ? "read" : "prove"}"]`)?.click();
     if (event.key === "?") dialog.showModal();
     if (event.key === "u") document.querySelector("[data-units]").requestSubmit();
     if (event.key === "g") {

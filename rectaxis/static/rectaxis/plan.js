@@ -1,6 +1,8 @@
 // The drawing: markers and beams follow what is typed, dragging a marker types, the slider enlarges what is solved.
 // A number's place on its ruler comes from the server as a zero and a length per unit.
 
+import { startLooks } from "./looks.js";
+
 export function startPlan(bench) {
   const plan = bench.querySelector("[data-plan]");
   if (!plan) return;
@@ -12,7 +14,10 @@ export function startPlan(bench) {
     const marker = ruler.querySelector("[data-marker]");
     const beam = ruler.querySelector("[data-beam]");
     const shown = Number.isFinite(value);
-    const y = Math.min(Math.max(Number(zero) + Number(per) * value, Number(top)), Number(bottom));
+    const tape = "tape" in ruler.dataset;
+    const y = tape ? (Number(top) + Number(bottom)) / 2 : Math.min(Math.max(Number(zero) + Number(per) * value, Number(top)), Number(bottom));
+    // On a tape the marker stands still and the ticks run under it.
+    if (tape && shown) ruler.querySelector("[data-ticks]").setAttribute("transform", `translate(0 ${-(value % 10) * Number(per)})`);
     for (const part of [marker, beam]) if (part) part.setAttribute("visibility", shown ? "visible" : "hidden");
     if (!shown) return;
     marker.setAttribute("transform", `translate(0 ${y})`);
@@ -58,21 +63,28 @@ export function startPlan(bench) {
 
 function drag(plan, mark) {
   let held = null;
+  let from = 0;
   const svg = plan.querySelector(".plan-fields");
   const valueAt = (ruler, event) => {
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
     const { zero, per, least, most, step } = ruler.dataset;
-    const value = Math.min(Math.max((at.y - Number(zero)) / Number(per), Number(least)), Number(most));
+    const raw = "tape" in ruler.dataset ? from + at.y / Number(per) : (at.y - Number(zero)) / Number(per);
+    const value = Math.min(Math.max(raw, Number(least)), Number(most));
     return Math.round(value / Number(step)) * Number(step);
   };
   const text = (value) => String(Number(value.toFixed(2)));
   svg.addEventListener("pointerdown", (event) => {
     const ruler = event.target.closest("[data-grip]")?.closest("[data-ruler]");
     if (!ruler || ruler.querySelector("input").disabled) return;
-    held = ruler;
-    svg.setPointerCapture(event.pointerId);
     ruler.querySelector("input").focus();
     event.preventDefault();
+    // A tape is pulled on from what it shows; an empty one has nothing to pull on from.
+    const start = Number(ruler.querySelector("input").value);
+    if ("tape" in ruler.dataset && !start) return;
+    from = 0;
+    if ("tape" in ruler.dataset) from = start - new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()).y / Number(ruler.dataset.per);
+    held = ruler;
+    svg.setPointerCapture(event.pointerId);
   });
   svg.addEventListener("pointermove", (event) => {
     if (!held) return;
@@ -94,6 +106,7 @@ function startHand(bench, plan, rulers) {
   const box = bench.querySelector("[data-hand]");
   const large = box.querySelector("[data-hand-input]");
   const order = [...rulers.keys()];
+  const looks = startLooks(box, large);
   let current = null;
 
   function take(ruler) {
@@ -109,6 +122,7 @@ function startHand(bench, plan, rulers) {
     large.setAttribute("aria-label", `${ruler.dataset.label}, ${ruler.dataset.unit}`);
     large.toggleAttribute("data-signed", field.hasAttribute("data-signed"));
     box.querySelector("[data-hand-note]").textContent = field.getAttribute("title") || "";
+    looks.take(ruler);
   }
 
   plan.addEventListener("focusin", (event) => {
@@ -145,10 +159,16 @@ function startHand(bench, plan, rulers) {
   }
 
   bench.addEventListener("rx:walk", (event) => walk(event.detail));
+  bench.addEventListener("click", (event) => {
+    const wanted = rulers.get(event.target.closest("[data-go-to]")?.dataset.goTo);
+    if (!wanted) return;
+    take(wanted);
+    wanted.querySelector("input").focus();
+  });
   const first = [...rulers.values()].find((ruler) => !ruler.querySelector("input").value) || rulers.values().next().value;
   if (first) take(first);
   return {
-    follow(ruler) { if (ruler === current && document.activeElement !== large) large.value = ruler.querySelector("input").value; },
-    again() { if (current && document.activeElement !== large) large.value = current.querySelector("input").value; },
+    follow(ruler) { if (ruler === current && document.activeElement !== large) { large.value = ruler.querySelector("input").value; looks.press(); } },
+    again() { if (current && document.activeElement !== large) { large.value = current.querySelector("input").value; looks.press(); } },
   };
 }

@@ -1,4 +1,4 @@
-"""Pages of the day and of a job. A view parses, calls one action, and answers."""
+"""The nine stages of a job, what is saved in them, and what follows. A view parses, calls one action, and answers."""
 
 from __future__ import annotations
 
@@ -8,59 +8,28 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.core.exceptions import BadRequest
-from django.db.models import QuerySet
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from alignment.errors import JobFileError
-from alignment.procedure.stages import STAGES
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
-from rectaxis.jobs.actions.open_job import open_job
-from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
 from rectaxis.jobs.actions.record_move import record_move
 from rectaxis.jobs.actions.save_entries import save_entries
 from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
-from rectaxis.jobs.forms import JobFileForm, NewJobForm
 from rectaxis.jobs.models import Job
-from rectaxis.jobs.screens import Page, screen
+from rectaxis.jobs.screens import screen
+from rectaxis.jobs.screens.next import next_reading
 from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.views.common import job_of, number, page_of
 from rectaxis.jobs.work import Work
-from rectaxis.kits.models import Kit
-from rectaxis.people.access import demand, may_measure, may_work
-
-_CODES = {stage.code for stage in STAGES}
-MOST_ON_A_DAY = 60
-_DIGITS = 3
-
-
-def _job(request: HttpRequest, pk: UUID) -> Job:
-    demand(allowed=may_work(request.user))
-    return get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
-
-
-def today(request: HttpRequest) -> HttpResponse:
-    """The visits of the day, and whether the kits are ready. A fleet viewer goes to their own fleet."""
-    if not may_work(request.user):
-        return redirect("reports:fleet", pk=request.user.fleet_id)
-    day = timezone.localdate()
-    visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
-    earlier = (
-        Job.objects.filter(planned_at__date__lt=day).exclude(status=Job.Status.DONE).select_related("vehicle__fleet")
-    )
-    kits = [(kit, kit.days_left(day)) for kit in Kit.objects.all()[:20]]
-    context = {"visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
-               "may_measure": may_measure(request.user)}  # fmt: skip
-    return render(request, "jobs/today.html", context)
 
 
 @require_GET
 def job(request: HttpRequest, pk: UUID) -> HttpResponse:
     """The stage of a job where something is open."""
-    work = Work(_job(request, pk))
-    if work.job.status == Job.Status.DONE:
+    work = Work(job_of(request, pk))
+    if work.job.closed:
         return redirect("jobs:stage", pk=pk, stage="hand-over")
     unread = next((s for s in ("arrive", "look", "rig", "roll", "read") if work.open_count(s)), None)
     if "before" in work.seals:
@@ -68,25 +37,22 @@ def job(request: HttpRequest, pk: UUID) -> HttpResponse:
     return redirect("jobs:stage", pk=pk, stage=unread or "judge")
 
 
-def _page(request: HttpRequest, pk: UUID, stage: str) -> Page:
-    if stage not in _CODES:
-        raise Http404
-    number = request.GET.get("setup", "1")
-    work = Work(_job(request, pk))
-    wanted = int(number) if number.isdecimal() and len(number) <= _DIGITS else 1
-    return Page(work, request.user, stage, wanted)
-
-
 @require_GET
 def stage(request: HttpRequest, pk: UUID, stage: str) -> HttpResponse:
     """One stage of a job."""
-    return render(request, f"jobs/stages/{stage}.html", screen(_page(request, pk, stage)))
+    return render(request, f"jobs/stages/{stage}.html", screen(page_of(request, pk, stage)))
 
 
 @require_GET
 def live(request: HttpRequest, pk: UUID, stage: str) -> HttpResponse:
     """The parts of a stage's page that follow from what was typed, by whomever."""
-    return render(request, "jobs/live.html", screen(_page(request, pk, stage)))
+    return render(request, "jobs/live.html", screen(page_of(request, pk, stage)))
+
+
+@require_GET
+def what_next(request: HttpRequest, pk: UUID, stage: str) -> HttpResponse:
+    """What to read next, as the core answers it."""
+    return render(request, "jobs/next.html", next_reading(page_of(request, pk, stage)))
 
 
 def _posted(request: HttpRequest) -> dict[str, object]:
@@ -132,12 +98,11 @@ def moves(request: HttpRequest, pk: UUID) -> HttpResponse:
             messages.success(request, "The turn is recorded. Read this axle's scales again.")
         except ValueError as error:
             messages.error(request, str(error))
-    return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}?setup={_number(request)}")
+    return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}?setup={_setup(request)}")
 
 
-def _number(request: HttpRequest) -> str:
-    number = request.POST.get("setup", "1")
-    return number if number.isdecimal() else "1"
+def _setup(request: HttpRequest) -> int:
+    return number(request.POST.get("setup", ""))
 
 
 @require_POST
@@ -163,29 +128,3 @@ def finish(request: HttpRequest, pk: UUID) -> HttpResponse:
     except HandOverError as error:
         messages.error(request, str(error))
     return redirect("jobs:stage", pk=pk, stage="hand-over")
-
-
-def new(request: HttpRequest) -> HttpResponse:
-    """Plan a visit."""
-    demand(allowed=may_work(request.user))
-    form = NewJobForm(request.POST or None, initial={"vehicle": request.GET.get("vehicle")})
-    if request.method == "POST" and form.is_valid():
-        data = form.cleaned_data
-        made = open_job(request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"])
-        return redirect("jobs:job", pk=made.pk)
-    return render(request, "one_form.html", {"form": form, "title": "Plan a visit"}, status=422 if form.errors else 200)
-
-
-def read_in(request: HttpRequest) -> HttpResponse:
-    """Read a job file in."""
-    demand(allowed=may_measure(request.user))
-    form = JobFileForm(request.POST or None, request.FILES or None)
-    faults: list[str] = []
-    if request.method == "POST" and form.is_valid():
-        try:
-            made = read_in_job_file(request.user, form.cleaned_data["vehicle"], form.cleaned_data["file"].read())
-            return redirect("jobs:stage", pk=made.pk, stage="judge")
-        except JobFileError as error:
-            faults = [str(fault) for fault in error.faults[:50]]
-    status = 422 if form.errors or faults else 200
-    return render(request, "jobs/read_in.html", {"form": form, "faults": faults}, status=status)

@@ -1,0 +1,171 @@
+"""The rulers: one for each number to read, with its ticks, its marker and the place of its field."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from alignment.procedure.walk import Stop
+from rectaxis.drawing.kinds import DRAWN, Drawn
+from rectaxis.drawing.kinds.base import MIDDLE, RULER_FAR, RULER_NEAR, up
+
+FIELD_NEAR = 191.0
+FIELD_WIDE, FIELD_HIGH = 104.0, 44.0
+_COARSE_SPAN = 20
+_NEARLY = 1e-9
+_NO_HINT = Drawn("Read the scale.")
+
+
+@dataclass(frozen=True)
+class Tick:
+    y: float
+    long: bool
+    label: str = ""
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """A scale to read. ``zero_y`` and ``per_unit`` place a number on the screen; ``marker_y`` is None while unread.
+
+    On a tape the marker stands in the middle and the ticks move: ``shift`` is by how much.
+    """
+
+    slot: str
+    station: str
+    label: str
+    scale: str
+    hint: str
+    unit: str
+    x: float
+    top: float
+    bottom: float
+    side: str
+    least: float
+    most: float
+    zero_y: float
+    per_unit: float
+    ticks: tuple[Tick, ...]
+    field_x: float
+    field_y: float
+    field_wide: float
+    label_y: float
+    step: float
+    plus: str = ""
+    minus: str = ""
+    tape: bool = False
+    shift: float = 0.0
+    marker_y: float | None = None
+    target_y: float | None = None
+    target: str = ""
+    beam_from: tuple[float, float] | None = None
+    leader_to: tuple[float, float] | None = None
+    suspect: bool = False
+    wanted: bool = False
+    value: float | None = None
+    typed: str = ""
+
+
+@dataclass(frozen=True)
+class Marks:
+    """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect or wanted next."""
+
+    targets: Mapping[str, float]
+    suspects: frozenset[str] = frozenset()
+    wanted: frozenset[str] = frozenset()
+
+
+def drawn(stop: Stop) -> Drawn:
+    """How the stop's kind is drawn."""
+    return DRAWN.get(stop.station.reading["kind"], _NO_HINT)
+
+
+def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str, object]:
+    """A ruler at ``x`` as it hangs there before anything is read, as the fields of a Ruler."""
+    sign, station, look = up(stop.side), stop.station, drawn(stop)
+    near, far = MIDDLE + sign * RULER_NEAR, MIDDLE + sign * RULER_FAR
+    least, most = (-look.tape / 2, look.tape / 2) if look.tape else (station.least, station.most)
+    per_unit = (far - near) / (most - least)
+    zero_y = near - per_unit * least
+    field_y = MIDDLE + sign * FIELD_NEAR - (FIELD_HIGH if sign < 0 else 0)
+    plus, minus = station.sides(stop.field)
+    return {
+        "slot": f"{phase}/{stop.slot}", "station": station.slot, "label": label, "scale": _short_name(stop),
+        "hint": look.hint, "unit": "mm" if station.unit == "mm" else "°", "x": x, "top": min(near, far),
+        "bottom": max(near, far), "side": stop.side, "least": station.least, "most": station.most, "zero_y": zero_y,
+        "per_unit": per_unit, "ticks": _ticks(least, most, zero_y, per_unit, labelled=not look.tape),
+        "field_x": x - wide / 2, "field_y": field_y, "field_wide": wide,
+        "label_y": field_y - 6 if sign < 0 else field_y + FIELD_HIGH + 14, "step": _drag_step(stop), "plus": plus,
+        "minus": minus, "tape": bool(look.tape),
+    }  # fmt: skip
+
+
+_FIELD_NAMES = {"ahead_mm": "in front", "behind_mm": "behind", "camber_out_deg": "turned out", "camber_in_deg": "turned in",
+                "pitch_out_deg": "pitch, out", "pitch_in_deg": "pitch, in", "inner_deg": "inner wheel",
+                "outer_left_turn_deg": "outer, left turn", "outer_right_turn_deg": "outer, right turn"}  # fmt: skip
+
+
+def _short_name(stop: Stop) -> str:
+    """The scale's name under its field, told apart from its neighbours."""
+    place = stop.station.slot.rsplit("/", 1)[-1]
+    if place in ("near", "far"):
+        return f"{stop.station.scale}, {place}"
+    return _FIELD_NAMES.get(stop.field, stop.station.scale)
+
+
+def _drag_step(stop: Stop) -> float:
+    """What a drag rounds to: as finely as the scale can be read, where a pixel is not coarser."""
+    station = stop.station
+    usual = 0.5 if station.most - station.least > _COARSE_SPAN else 0.05
+    return max(station.step, usual) if station.step else usual
+
+
+def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: float | None) -> Ruler:
+    """The ruler with what was typed, what must be seen, and what is doubtful."""
+    one = Ruler(**bare)  # type: ignore[arg-type]
+    target = marks.targets.get(stop.slot)
+    shift = 0.0 if value is None or not one.tape else -(value % 10) * one.per_unit
+    extra = {
+        "marker_y": _on(one, value),
+        "target_y": None if one.tape else _on(one, target),
+        "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
+        "suspect": stop.station.slot in marks.suspects,
+        "wanted": stop.station.slot in marks.wanted,
+        "value": value,
+        "typed": text,
+        "shift": shift,
+    }
+    return Ruler(**{**bare, **extra})  # type: ignore[arg-type]
+
+
+def short(value: float, *, coarse: bool) -> str:
+    """A number as finely as its scale can be read."""
+    return f"{value + 0.0:.1f}".replace("-", "\u2212") if coarse else f"{value + 0.0:.2f}".replace("-", "\u2212")
+
+
+def _on(one: Ruler, value: float | None) -> float | None:
+    if value is None:
+        return None
+    if one.tape:
+        return (one.top + one.bottom) / 2
+    return min(max(one.zero_y + one.per_unit * value, one.top), one.bottom)
+
+
+def _step(span: float) -> float:
+    """Distance of labelled ticks: a round number that leaves room for at most six labels."""
+    size = 10.0 ** math.floor(math.log10(span / 6))
+    return next(size * step for step in (1, 2, 5, 10) if span / (size * step) <= 6)  # noqa: PLR2004
+
+
+def _ticks(least: float, most: float, zero_y: float, per_unit: float, *, labelled: bool) -> tuple[Tick, ...]:
+    step = _step(most - least) if labelled else 5.0
+    # A tape's ticks move by up to one long step either way, so there are more of them than the window shows.
+    value, end = (least, most) if labelled else (-20.0, 20.0)
+    found = []
+    while value <= end + _NEARLY:
+        label = f"{value:g}".replace("-", "\u2212") if labelled else ""
+        found.append(Tick(zero_y + per_unit * value, long=labelled or value % 10 == 0, label=label))
+        if value + step / 2 <= end:
+            found.append(Tick(zero_y + per_unit * (value + step / 2), long=False))
+        value += step
+    return tuple(found)

@@ -1,0 +1,34 @@
+"""Finding a vehicle by what a person has before them: a unit number, a plate, the end of a VIN, a fleet's name."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from django.db.models import Max, Q, Value
+from django.db.models.functions import Replace, Upper
+
+from rectaxis.fleets.models import Vehicle
+
+MOST = 20
+
+
+def found_vehicles(words: str) -> Sequence[Vehicle]:
+    """Vehicles that match every word, with their last visit; the first few, empty for no words.
+
+    Plates are compared without spaces and hyphens, as people type them either way.
+    """
+    if not words.strip():
+        return []
+    vehicles = Vehicle.objects.select_related("fleet").annotate(
+        plain_plate=Upper(Replace("registration", Value(" "), Value(""))), last_visit=Max("jobs__planned_at")
+    )
+    whole = re.sub(r"[\s-]", "", words).upper()
+    every = Q()
+    for word in words.split():
+        bare = re.sub(r"[\s-]", "", word).upper()
+        every &= (
+            Q(unit__icontains=word) | Q(fleet__name__icontains=word) | Q(make__icontains=word) | Q(model__icontains=word)
+            | Q(plain_plate__contains=bare) | Q(vin__contains=bare)
+        )  # fmt: skip
+    return list(vehicles.filter(every | Q(plain_plate__contains=whole)).order_by("unit")[:MOST])

@@ -1,0 +1,95 @@
+"""Doing a job as a person would, from typed fields to sealed phases: for the demo and for tests."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from uuid6 import uuid7
+
+from alignment.procedure.checklist import Question
+from rectaxis.jobs.actions.record_move import record_move
+from rectaxis.jobs.actions.save_entries import save_entries
+from rectaxis.jobs.models import Job
+from rectaxis.jobs.sheet import is_runout, trued_slot
+from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.slots import KNOBS_TURNED
+from rectaxis.jobs.work import Work
+from rectaxis.people.models import User
+
+_ANSWERS = {
+    "arrive/odometer": "82410", "arrive/reason": "steering wheel off centre", "arrive/asked-by": "Edda Quill",
+    "rig/ground": "level", "roll/locked": "by a level across the spokes",
+}  # fmt: skip
+_PRESSURE = {"car": "2.4", "van": "3.1", "truck": "8.2", "bus": "8.0", "trailer": "8.5"}
+_TREAD = {"outer": "5.1", "middle": "5.8", "inner": "4.6"}
+
+
+def type_in(person: User, job: Job, typed: dict[str, str]) -> None:
+    """Save fields as a browser would. **Raises** ValueError for a field that is refused."""
+    items: list[dict[str, Any]] = [{"id": str(uuid7()), "slot": slot, "typed": text} for slot, text in typed.items()]
+    for start in range(0, len(items), 100):
+        for saved in save_entries(person, job, items[start : start + 100]):
+            if saved.status != "saved":
+                raise ValueError(f"{saved.slot}: {saved.text}")
+
+
+def slots_of(job: Job, phase: str, *, axles: Iterable[int] | None = None) -> list[str]:
+    """The slots that a person reads in a phase (or of the ``roll``, or of the ``sweep``), of the axles named or of all."""
+    wanted = set(axles) if axles is not None else None
+    found = []
+    for station in Work(job).stations:
+        kind = "roll" if is_runout(station) else "sweep" if station.stage == "roll" else "read"
+        if kind != (phase if phase in ("roll", "sweep") else "read"):
+            continue
+        if wanted is not None and station.reading["axle"] not in wanted:
+            continue
+        source = "before" if phase in ("roll", "sweep") else phase
+        found += [f"{source}/{station.slot}/{field}" for field in station.fields]
+    return found
+
+
+def read_all(person: User, job: Job, phase: str, *, axles: Iterable[int] | None = None) -> None:
+    """Read a phase's simulated scales and type what they show."""
+    type_in(person, job, read_scales(person, job, slots_of(job, phase, axles=axles)))
+
+
+def _answer(question: Question, group: str) -> str:
+    """What an ordinary, careful person would answer."""
+    if question.slot in _ANSWERS:
+        given = _ANSWERS[question.slot]
+        return given if question.what != "choice" or given in question.choices else question.choices[0]
+    if question.group == "pressure":
+        return _PRESSURE[group]
+    if question.group == "tread":
+        return _TREAD[question.slot.rsplit("-", 1)[-1]]
+    return question.choices[0] if question.choices else "1"
+
+
+def look_over(person: User, job: Job) -> None:
+    """Answer everything up to the readings, true the clamps, and sweep where the kit does."""
+    work = Work(job)
+    asked = [q for stage in ("arrive", "look", "rig", "roll") for q in work.questions[stage] if q.needed]
+    group = work.subject.group
+    named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"]}
+    type_in(person, job, named | {q.slot: _answer(q, group) for q in asked})
+    if not any(is_runout(station) for station in work.stations):
+        read_all(person, job, "sweep")
+        return
+    read_all(person, job, "roll")
+    type_in(person, job, {trued_slot(s): KNOBS_TURNED for s in Work(job).stations if is_runout(s)})
+    read_all(person, job, "roll")
+    read_all(person, job, "sweep")
+
+
+def set_axle(person: User, job: Job, axle: int, rounds: int = 4) -> None:
+    """Turn an axle's rods as advised and read again, until nothing is left to turn."""
+    for _ in range(rounds):
+        advice = Work(job).advice(axle)
+        if advice is None or advice.settled:
+            return
+        for move in advice.moves:
+            if move.flats:
+                record_move(person, job, uuid7(), axle, move.rod.side, move.flats)
+        job.refresh_from_db()
+        read_all(person, job, "set", axles=(axle,))

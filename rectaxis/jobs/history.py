@@ -1,0 +1,80 @@
+"""Who did what in a job and when, in words: everything that was added, superseded readings among it."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+from itertools import groupby
+from typing import NamedTuple
+
+from alignment.sayback import say_turn
+from alignment.vehicle import axle_name
+from rectaxis.jobs.models import Entry, Event, Mark, Photo, Seal
+from rectaxis.jobs.work import Work
+
+MOST = 2000
+"""Lines of history that a page shows; a job that has more shows its newest."""
+
+
+class Happened(NamedTuple):
+    """One line: when, who, what. ``superseded`` where something typed later took its place."""
+
+    at: dt.datetime
+    who: str
+    what: str
+    superseded: bool = False
+
+
+def history_of(work: Work) -> list[tuple[dt.date, list[Happened]]]:
+    """Everything that happened in a job, newest first, by day."""
+    lines = sorted([*_typed(work), *_else(work)], key=lambda line: line.at, reverse=True)[:MOST]
+    return [(day, list(of_day)) for day, of_day in groupby(lines, key=lambda line: line.at.date())]
+
+
+def _typed(work: Work) -> Iterator[Happened]:
+    names = _names(work)
+    entries = Entry.objects.filter(job=work.job).select_related("by").order_by("-id")[:MOST]
+    for entry in entries:
+        newest = work.entries.get(entry.slot)
+        text = f"“{entry.typed}”" if entry.typed else "emptied"
+        name = names.get(entry.slot) or _spoken(entry.slot)
+        yield Happened(entry.at, entry.by.shown_name, f"{name}: {text}", newest is not None and newest.id != entry.id)
+
+
+def _names(work: Work) -> dict[str, str]:
+    """Labels by slot, as far as the questions and scales have them."""
+    names = {q.slot: q.label for asked in work.questions.values() for q in asked}
+    vehicle = work.core.vehicle
+    for station in work.stations:
+        for field in station.fields:
+            side = station.reading.get("side") or (
+                "right" if field.startswith("right") else "left" if field.startswith("left") else ""
+            )
+            where = " ".join(
+                part for part in (side, axle_name(vehicle, station.reading["axle"]), station.scale) if part
+            )
+            for phase in ("before", "set", "after"):
+                names[f"{phase}/{station.slot}/{field}"] = f"{phase}, {where}"
+    return names
+
+
+def _spoken(slot: str) -> str:
+    """A slot without a label, in words."""
+    return slot.replace("/", ", ").replace("-", " ").replace("_", " ")
+
+
+def _else(work: Work) -> Iterator[Happened]:
+    job, vehicle = work.job, work.core.vehicle
+    for move in work.moves:
+        yield Happened(move.at, move.by.shown_name, say_turn(vehicle, move.axle, move.side, move.flats))
+    for seal in Seal.objects.filter(job=job).select_related("by"):
+        again = f", revision {seal.revision}: {seal.reason}" if seal.revision > 1 else ""
+        yield Happened(seal.at, seal.by.shown_name, f"the {seal.phase} was sealed{again}")
+    for event in Event.objects.filter(job=job).select_related("by"):
+        yield Happened(
+            event.at, event.by.shown_name, f"the job was {event.what}" + (f": {event.text}" if event.text else "")
+        )
+    for photo in Photo.objects.filter(job=job).select_related("by"):
+        yield Happened(photo.at, photo.by.shown_name, f"photo {photo.name} for {_spoken(photo.slot)}", photo.removed)
+    for mark in Mark.objects.filter(job=job).select_related("by"):
+        yield Happened(mark.at, mark.by.shown_name, f"damage marked: {mark.what}", mark.removed)

@@ -1,0 +1,256 @@
+"""The plan drawing as a form, with strips and say-back: for rolling, reading, setting and proving."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.adjust.advice import AxleAdvice
+from alignment.procedure.station import Setup
+from alignment.procedure.walk import Stop, say_stop, stops
+from alignment.quantities import QUANTITIES, say, say_size
+from alignment.results import PhaseResults, suspicion
+from alignment.sayback import longer_or_shorter, rod_name, say_back, say_flats
+from alignment.vehicle import SIDES, axle_name
+from alignment.verdict import COVERAGE
+from rectaxis.drawing.plan import PlanMaker
+from rectaxis.drawing.rulers import Marks
+from rectaxis.drawing.strips import strip_groups
+from rectaxis.jobs.models import Entry
+from rectaxis.jobs.screens.page import Page
+from rectaxis.jobs.work import Typed, Work
+
+PAD_KEYS = (
+    *(("7", "", "7"), ("8", "", "8"), ("9", "", "9"), ("/", "fraction", "a/b")),
+    *(("4", "", "4"), ("5", "", "5"), ("6", "", "6"), ("°", "degrees", "°")),
+    *(("1", "", "1"), ("2", "", "2"), ("3", "", "3"), ("'", "minutes", "′")),
+    *(("sign", "other sign", "+/−"), ("0", "", "0"), (".", "point", "."), ("back", "delete the last", "⌫")),
+    *(
+        (" ", "space", "space"),
+        (" cm", "centimetres", "cm"),
+        (" in", "inches", "in"),
+        ("enter", "save and go on", "next"),
+    ),
+)
+"""The number pad: what a key types, its name where its face does not say it, its face."""
+
+
+@dataclass(frozen=True)
+class Tab:
+    """One hanging of the tools, or the sweep on it: its title, its address, and how much is still to read there."""
+
+    title: str
+    query: str
+    setup: Setup | None
+    sweep: bool
+    left: int
+    current: bool
+
+
+def tabs(page: Page) -> list[Tab]:
+    """The hangings on which something is read in this stage, in working order."""
+    sweeps = {"roll": (True,), "prove": (False, True)}.get(page.stage, (False,))
+    found = []
+    for sweep in sweeps:
+        numbers = {station.setup for station in page.work.of_stage(sweep=sweep)}
+        for setup in page.work.setups:
+            if setup.number in numbers:
+                title = f"Sweep {axle_name(page.work.core.vehicle, setup.heads)}" if sweep else setup.title
+                query = f"?setup={setup.number}" + ("&sweep=1" if sweep else "")
+                phase = "before" if page.phase == "set" else page.phase
+                left = page.work.missing(phase, setup.number, sweep=sweep)
+                here = (page.setup, page.sweep) == (setup.number, sweep)
+                found.append(Tab(title, query, setup, sweep, left, here))
+    return found
+
+
+def chosen(page: Page) -> Page:
+    """The page with a set-up that there is: the one asked for, else the first on which something is still to read."""
+    there = tabs(page)
+    if any(tab.current for tab in there) or not there:
+        return page
+    unread = next((tab for tab in there if tab.left), there[0])
+    return Page(page.work, page.person, page.stage, unread.setup.number if unread.setup else 0, unread.sweep)
+
+
+def _setup(page: Page) -> Setup | None:
+    return next((setup for setup in page.work.setups if setup.number == page.setup), None)
+
+
+def walked(page: Page, setup: Setup | None) -> list[tuple[Stop, str]]:
+    """The stops of the page's walk, each with its words."""
+    if setup is None:
+        return []
+    vehicle, stations = page.work.core.vehicle, page.work.of_stage(sweep=page.sweep)
+    return [
+        (stop, say_stop(vehicle, stop))
+        for stop in stops(vehicle, stations, setup.number, "roll" if page.sweep else "read")
+    ]
+
+
+def _suspect_stations(work: Work, results: PhaseResults) -> Iterable[str]:
+    readings = results.solution.readings
+    guilty = {index for suspect in results.suspects for index in (suspect.reading, *suspect.alike)}
+    data = [readings[index].data for index in guilty]
+    return [s.slot for s in work.stations if any(work.is_of(s, one) for one in data)]
+
+
+def readings_page(page: Page) -> dict[str, Any]:
+    """The plan drawing as a form, with what is solved from it."""
+    page = chosen(page)
+    work, phase, setup = page.work, page.phase, _setup(page)
+    results = work.results(phase)
+    advice = work.advice(setup.heads) if page.stage == "set" and setup else None
+    values = _only_valid(work) if page.stage == "set" else work.current
+    maker = PlanMaker(work.core.vehicle, setup, walked(page, setup), phase, work.look)
+    marks = Marks(work.targets(advice) if advice else {}, frozenset(_suspect_stations(work, results)))
+    there = tabs(page)
+    return {
+        **solved(page, results),
+        "current": values,
+        "pad_keys": PAD_KEYS,
+        "plan": maker.draw(results, values, marks, page.style),
+        "tabs": there,
+        "setup": setup,
+        "sweep": page.sweep,
+        "here": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else ""),
+        "move_on": _move_on(there),
+        "axle_plan": _moves(page, advice) if advice else None,
+        "no_plan": _why_no_plan(page, setup) if page.stage == "set" and advice is None else "",
+    }
+
+
+def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
+    """What is solved, in strips, sentences and a table."""
+    work, phase = page.work, page.phase
+    rows = work.job.specification["rows"]
+    earlier = work.seals["before"].results["verdicts"] if phase != "before" and "before" in work.seals else ()
+    return {
+        "phase": phase,
+        "strips": strip_groups(work.core.vehicle, results.verdicts, rows, earlier, page.style),
+        "sentences": say_back(results, page.style, work.steering_ratio),
+        "sealed": phase in work.seals,
+        "suspects": [suspicion(results.solution, suspect) for suspect in results.suspects],
+        "redundancy": results.solution.redundancy,
+        "results": results,
+        "table": results_table(page, results),
+        "toe_only": work.toe_only,
+    }
+
+
+def _move_on(there: list[Tab]) -> Tab | None:
+    """The next hanging on which something is still to read, once all of this one is."""
+    at = next((index for index, tab in enumerate(there) if tab.current), None)
+    if at is None or there[at].left:
+        return None
+    return next((tab for tab in (*there[at + 1 :], *there[:at]) if tab.left), None)
+
+
+def _only_valid(work: Work) -> dict[str, Typed]:
+    """While adjusting: the set's own slots, with the numbers that still hold; what a turn put out of date is blank."""
+    shown = dict(work.current)
+    held = work.working_values()
+    for station in work.stations:
+        for field in station.fields:
+            sources = [f"{phase}/{station.slot}/{field}" for phase in ("set", "before")]
+            typed = [work.entries[slot] for slot in sources if slot in work.entries]
+            newest = max(typed, key=lambda entry: entry.id, default=None)
+            stale = newest is None or (field not in held.get(station.slot, {}) and _older(newest, work))
+            shown[sources[0]] = Typed("", None) if stale else Typed(newest.typed, newest.value)
+    return shown
+
+
+def _older(entry: Entry, work: Work) -> bool:
+    """Whether something was turned since the entry was typed."""
+    return bool(work.moves) and entry.id < work.moves[-1].id
+
+
+def _why_no_plan(page: Page, setup: Setup | None) -> str:
+    if setup is None or not any(rod.axle == setup.heads for rod in page.work.rods):
+        return "Nothing adjusts on this axle: no rod is in the vehicle's layout."
+    if not page.work.core.rules:
+        return "No specification: nothing says where this axle should be."
+    if page.work.reference == "thrust" and setup.heads == page.work.core.vehicle.thrust_axle:
+        return "The front is set to the thrust line, so this axle stays as it is."
+    return "Read this axle's scales: how each wheel points is not known yet."
+
+
+@dataclass(frozen=True)
+class MoveShown:
+    """A turn as the page shows it."""
+
+    axle: int
+    side: str
+    title: str
+    flats: int
+    count: str
+    hand: str
+    effect: str
+    thread: str
+    from_text: str
+    to_text: str
+
+
+def _moves(page: Page, advice: AxleAdvice) -> dict[str, Any]:
+    name = axle_name(page.work.core.vehicle, advice.axle)
+    shown = [
+        MoveShown(
+            axle=advice.axle,
+            side=move.rod.side,
+            title=rod_name(page.work.core.vehicle, advice.axle, move.rod.side),
+            flats=move.flats,
+            count=say_flats(move.flats),
+            hand=move.rod.hand(move.flats),
+            effect=longer_or_shorter(move.flats),
+            thread=move.rod.say_thread(),
+            from_text=say("toe_deg", move.from_deg, page.style),
+            to_text=say("toe_deg", move.to_deg, page.style),
+        )
+        for move in advice.moves
+    ]
+    order = page.work.set_order()
+    at = order.index(advice.axle) if advice.axle in order else 0
+    return {
+        "name": name,
+        "moves": shown,
+        "waiting": advice.waiting,
+        "settled": advice.settled,
+        "reason": advice.target.reason,
+        "wanted": say("total_toe_deg", advice.target.total_toe_deg, page.style),
+        "earlier": [axle_name(page.work.core.vehicle, a) for a in order[:at] if not _settled(page.work, a)],
+    }
+
+
+def _settled(work: Work, axle: int) -> bool:
+    advice = work.advice(axle)
+    return advice is not None and advice.settled
+
+
+@dataclass(frozen=True)
+class TableRow:
+    """One result in words: the text equivalent of the drawing."""
+
+    name: str
+    text: str
+    doubt: str
+
+
+def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
+    """Every determined result in words."""
+    vehicle, rows = page.work.core.vehicle, []
+    for path, estimate in results.estimates.items():
+        parts = path.split("/")
+        quantity = parts[-1] if parts[0] == "axles" else parts[0]
+        if estimate is None or estimate.u == 0:
+            continue
+        name = QUANTITIES[quantity].label
+        if parts[0] == "axles":
+            side = f"{parts[2]} " if parts[2] in SIDES else ""
+            name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
+        rows.append(
+            TableRow(
+                name, say(quantity, estimate.value, page.style), say_size(quantity, COVERAGE * estimate.u, page.style)
+            )
+        )
+    return rows

@@ -1,0 +1,1 @@
+"""Pages of the day, of a job, of its record and of its papers."""

@@ -1,0 +1,82 @@
+// What belongs to the scale in hand besides its number: which side of zero, and looking at it again.
+
+const MOST = 9;
+
+export function startLooks(box, large) {
+  const sides = box.querySelector("[data-sides]");
+  const list = box.querySelector("[data-looks]");
+  const again = box.querySelector("[data-look-again]");
+  let slot = null;
+
+  const typedIn = (name) => document.querySelector(`#current li[data-slot="${CSS.escape(name)}"]`)?.dataset.typed || "";
+
+  function press() {
+    const text = large.value.trim();
+    for (const button of sides.querySelectorAll("button")) {
+      const negative = /^[-\u2212]/.test(text);
+      button.setAttribute("aria-pressed", String(text !== "" && (button.dataset.side === "-") === negative));
+    }
+  }
+
+  function showLooks() {
+    const said = document.querySelector(`#current li[data-looks-of="${CSS.escape(slot)}"]`);
+    const shown = new Set([...list.querySelectorAll("input")].map((input) => input.dataset.slot));
+    for (let number = 2; number <= MOST; number += 1) {
+      const name = `${slot}/again-${number}`;
+      if (!shown.has(name) && typedIn(name)) add(number);
+    }
+    let words = list.querySelector("p.mean");
+    if (said) {
+      words = words || list.appendChild(Object.assign(document.createElement("p"), { className: "mean" }));
+      words.textContent = said.dataset.text;
+    } else words?.remove();
+  }
+
+  function add(number) {
+    const name = `${slot}/again-${number}`;
+    const label = document.createElement("label");
+    label.textContent = `look ${number} `;
+    const input = document.createElement("input");
+    Object.assign(input, { value: typedIn(name), inputMode: "decimal", autocomplete: "off" });
+    input.dataset.slot = name;
+    input.toggleAttribute("data-signed", large.hasAttribute("data-signed"));
+    const note = Object.assign(document.createElement("p"), { className: "note" });
+    note.dataset.note = name;
+    label.append(input);
+    list.insertBefore(label, list.querySelector("p.mean"));
+    list.insertBefore(note, list.querySelector("p.mean"));
+    return input;
+  }
+
+  sides.addEventListener("click", (event) => {
+    const side = event.target.closest("[data-side]")?.dataset.side;
+    if (!side) return;
+    const bare = large.value.trim().replace(/^[-+\u2212]\s*/, "");
+    large.value = side === "-" ? `-${bare}` : bare;
+    large.dispatchEvent(new Event("input", { bubbles: true }));
+    if (bare) large.dispatchEvent(new Event("change", { bubbles: true }));
+    large.focus();
+    large.setSelectionRange(large.value.length, large.value.length);
+    press();
+  });
+  again.addEventListener("click", () => {
+    const next = list.querySelectorAll("input").length + 2;
+    if (next <= MOST) add(next).focus();
+  });
+  large.addEventListener("input", press);
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { if (slot) showLooks(); }, 0));
+
+  return {
+    take(ruler) {
+      const { plus, minus } = ruler.dataset;
+      slot = ruler.dataset.ruler;
+      list.replaceChildren();
+      sides.hidden = !minus;
+      for (const button of sides.querySelectorAll("button")) button.textContent = button.dataset.side === "-" ? minus : plus;
+      again.hidden = large.disabled || !slot || slot.startsWith("set/");
+      press();
+      showLooks();
+    },
+    press,
+  };
+}
