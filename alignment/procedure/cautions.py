@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+_INTO_A_BEAM = "Do not look into a beam, and mind mirrors and chrome that throw it back."
+_ALONG_A_BEAM = "Do not look along a beam. Mind the chrome."
+
 CAUTIONS: dict[str, tuple[str, ...]] = {
     "arrive": ("The person who moves the vehicle must see you on the ground.",),
     "look": ("Chock the wheels before you release a brake or reach underneath. Never trust a jack: use stands.",),
     "rig": (
-        "Do not look into a beam, and mind mirrors and chrome that throw it back.",
+        _INTO_A_BEAM,
         "Strap each clamp to the wheel: a head that falls can break a foot.",
     ),
     "roll": ("Keep hands clear of a lifted wheel while it turns, and lower on to stands, not on to the jack.",),
-    "read": ("Do not look along a beam. Mind the chrome.",),
+    "read": (_ALONG_A_BEAM,),
+    "sweep": ("Brakes held by a depressor, nobody leans on the vehicle, hands clear of the turning wheel.",),
     "judge": (),
     "set": (
         "Engine off, wheels chocked, hands clear of the tyre while someone else touches the steering.",
@@ -19,4 +23,9 @@ CAUTIONS: dict[str, tuple[str, ...]] = {
     "prove": ("Road tests within the law, on a flat road, hands light on the wheel.",),
     "hand-over": (),
 }
-"""Sentences by stage."""
+"""Sentences by stage; the sweep has its own."""
+
+
+def cautions(stage: str, *, light: bool = True) -> tuple[str, ...]:
+    """What can hurt at a stage; a kit without ``light`` has no beam to mind."""
+    return tuple(line for line in CAUTIONS[stage] if light or line not in (_INTO_A_BEAM, _ALONG_A_BEAM))

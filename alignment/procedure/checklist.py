@@ -19,7 +19,7 @@ _DIMENSIONS = {"mm": "length", "°": "angle"}
 
 @dataclass(frozen=True)
 class Question:
-    """One question. ``what`` is ``number``, ``choice``, ``text``, ``size`` or ``date``.
+    """One question. ``what`` is ``number``, ``choice``, ``text``, ``line`` (a short text), ``size`` or ``date``.
 
     A number lies within ``least`` and ``most``. A choice among ``explained`` asks for a reason, in the slot ``why``.
     """
@@ -108,7 +108,7 @@ def _arrive(on: Subject) -> Iterator[Question]:
     reasons = REASONS if on.steered else TRAILER_REASONS
     yield Question("arrive/odometer", "Odometer", "number", "km", 0, 3_000_000, needed=on.steered)
     yield Question("arrive/reason", "Why it came", "choice", choices=reasons)
-    yield Question("arrive/asked-by", "Who asked", "text", needed=False)
+    yield Question("arrive/asked-by", "Who asked", "line", needed=False)
     yield Question("arrive/noted", "What else is heard or felt, and is not part of the job", "text", needed=False)
 
 
@@ -227,9 +227,9 @@ def _hand_over(_on: Subject) -> Iterator[Question]:
     yield Question("hand-over/left", "What was left, and why", "text", needed=False)
     yield Question("hand-over/next", "What to watch", "text", needed=False)
     for row in range(1, ADVICE_ROWS + 1):
-        yield Question(f"hand-over/advice/{row}", f"Advice {row}", "text", needed=False, group="advice")
+        yield Question(f"hand-over/advice/{row}", f"Advice {row}", "line", needed=False, group="advice")
         yield Question(f"hand-over/advice/{row}/due", f"Advice {row}: by when", "date", needed=False, group="advice")
-    yield Question("hand-over/received-by", "Received by", "text", needed=False, group="sign-off")
+    yield Question("hand-over/received-by", "Received by", "line", needed=False, group="sign-off")
 
 
 def questions(on: Subject) -> dict[str, tuple[Question, ...]]:

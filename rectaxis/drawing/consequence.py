@@ -15,14 +15,19 @@ _MOST = 25.0
 @dataclass(frozen=True)
 class RoadDrawn:
     """A body turned against its way, degrees clockwise on the screen (the way runs to the left), and the steering wheel's
-    turn, None where the ratio is not known.
+    turn, None where the ratio is not known. Its wheels roll along the way, so on the body they are turned back.
     """
 
     body_turn: float
     wheel_turn: float | None
+    wheels: tuple[tuple[int, int], ...] = ((57, 26), (57, 66), (119, 26), (119, 66))
     width: int = WIDTH
     height: int = HEIGHT
     times: float = TIMES
+
+    @property
+    def wheels_turn(self) -> float:
+        return -self.body_turn
 
 
 def road(one: Consequence, ratio: float | None) -> RoadDrawn:

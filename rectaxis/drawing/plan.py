@@ -19,7 +19,7 @@ from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, drawn, placed, rul
 WIDTH, HEIGHT = 860, 512
 _LONGEST_WHEEL = 88.0
 _COLUMN, _COLUMN_GAP = FIELD_WIDE, 10.0
-_LOW, _HIGH = 58.0, WIDTH - 58.0
+_LOW, _HIGH = 60.0, WIDTH - 60.0
 _FRONT, _REAR = 160.0, 700.0
 _SHORTEST_MM = 2000.0
 _LEADER_FROM = 24.0
@@ -133,13 +133,17 @@ class _Sheet:
 
 @dataclass
 class PlanMaker:
-    """Builds plans of one vehicle with one set-up's rulers. ``stops`` are what is read there, each with its label."""
+    """Builds plans of one vehicle with one set-up's rulers. ``stops`` are what is read there, each with its label.
+
+    ``spread`` keeps rulers apart; without it each stands exactly where it is read, for a drawing without fields.
+    """
 
     vehicle: Vehicle
     setup: Setup | None
     stops: Sequence[tuple[Stop, str]] = ()
     phase: str = ""
     look: Look = field(default_factory=Look)
+    spread: bool = True
 
     def __post_init__(self) -> None:
         self._sheet = _Sheet(self.vehicle)
@@ -235,7 +239,8 @@ class PlanMaker:
             # On the left the walk goes forward: what is read first at a place stands rearmost.
             wanted.setdefault(_column(stop), (self._sheet.x(stop.at_mm), -rank if stop.side == "left" else rank))
         order = sorted(wanted, key=lambda name: wanted[name])
-        places = spread_out([wanted[name][0] for name in order], _COLUMN + _COLUMN_GAP, _LOW, _HIGH)
+        gap = _COLUMN + _COLUMN_GAP if self.spread else 0.0
+        places = spread_out([wanted[name][0] for name in order], gap, _LOW, _HIGH)
         return dict(zip(order, (float(round(place)) for place in places), strict=True))
 
     def _ruler(self, stop: Stop, label: str, typed: Mapping[str, tuple[str, float | None]], marks: Marks) -> Ruler:

@@ -100,7 +100,7 @@ def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str
     }  # fmt: skip
 
 
-_FIELD_NAMES = {"ahead_mm": "in front", "behind_mm": "behind", "camber_out_deg": "turned out", "camber_in_deg": "turned in",
+_FIELD_NAMES = {"ahead_mm": "tape in front", "behind_mm": "tape behind", "camber_out_deg": "turned out", "camber_in_deg": "turned in",
                 "pitch_out_deg": "pitch, out", "pitch_in_deg": "pitch, in", "inner_deg": "inner wheel",
                 "outer_left_turn_deg": "outer, left turn", "outer_right_turn_deg": "outer, right turn"}  # fmt: skip
 

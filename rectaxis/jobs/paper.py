@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from alignment.procedure.cautions import CAUTIONS
+from alignment.procedure.cautions import cautions
 from alignment.procedure.stages import STAGES
 from alignment.procedure.station import Setup
 from alignment.procedure.walk import say_stop, stops
@@ -58,7 +58,14 @@ def paper_of(work: Work, _person: User) -> Paper:
             field_for(work, q) for q in work.questions.get(stage.code, ()) if q.group not in ("advice", "ride", "bar")
         )
         parts.append(
-            Part(stage.code, stage.verb, (stage.purpose,), CAUTIONS[stage.code], _runout(work, stage.code), asked)
+            Part(
+                stage.code,
+                stage.verb,
+                (stage.purpose,),
+                cautions(stage.code, light=work.light),
+                _runout(work, stage.code),
+                asked,
+            )
         )
         parts += [part for setup in work.setups for part in _of_setup(work, stage.code, setup)]
     return Paper(tuple(parts))

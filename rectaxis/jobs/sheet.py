@@ -86,6 +86,11 @@ class Sheet:
         return self.job.rig.get("scope") == "toe"
 
     @property
+    def light(self) -> bool:
+        """Whether the kit has beams that nobody should look into."""
+        return bool(self.job.rig.get("light", True))
+
+    @property
     def steering_ratio(self) -> float | None:
         return self.job.layout.get("steering_ratio")
 

@@ -27,7 +27,7 @@ from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import say_turn
 from alignment.tyres import parse_size
-from alignment.vehicle import axle_name
+from alignment.vehicle import SIDES, axle_name
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
 
@@ -217,7 +217,20 @@ class Work(Sheet):
             pattern = self.answer(f"look/tyre/{at}/wear")
             if pattern in WEAR:
                 wear.setdefault((axle.number, side), pattern)
-        return Evidence(results, frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)), wear)
+        return Evidence(
+            results, frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)), wear, self.adjusted_paths()
+        )
+
+    def adjusted_paths(self) -> frozenset[str]:
+        """Paths of the results that something on this vehicle changes: what its rods do."""
+        thrust = self.core.vehicle.thrust_axle
+        found = set()
+        for axle in {rod.axle for rod in self.rods}:
+            at = f"axles/{axle}"
+            found |= {f"{at}/total_toe_deg", f"{at}/bearing_deg", "steer_ahead_deg"}
+            found |= {f"{at}/{side}/{name}" for side in SIDES for name in ("toe_deg", "toe_thrust_deg")}
+            found |= {"thrust_angle_deg"} if axle == thrust else set()
+        return frozenset(found)
 
     @cached_property
     def photos(self) -> dict[str, list[Photo]]:

@@ -51,6 +51,7 @@ def copy_of_kit(kit: Kit, vehicle: Vehicle, scope: str = "all") -> dict[str, Any
         "certified_until": kit.certified_until.isoformat() if kit.certified_until else None,
         "runout_limit_deg": core.runout_limit_deg,
         "lifted": bool(core.data.get("runout", {}).get("lifted", False)),
+        "light": bool(core.data.get("light", True)),
         "rims_mm": core.data.get("rims_mm"),
         "battery_hours": core.data.get("battery_hours"),
         "self_check": list(core.data.get("self_check", [])),

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from alignment.procedure.cautions import CAUTIONS
+from alignment.procedure.cautions import cautions
 from alignment.procedure.checklist import Question
 from alignment.procedure.stages import STAGES
 from rectaxis.jobs.models import Job, Photo
@@ -123,7 +123,7 @@ def base(page: Page) -> dict[str, Any]:
         "stage": stage,
         "rail": rail(work),
         "next_stage": STAGES[number + 1] if number + 1 < len(STAGES) else None,
-        "cautions": CAUTIONS[page.stage],
+        "cautions": cautions(page.stage, light=work.light),
         "gates": work.gates(page.stage),
         "fields": fields(page),
         "may_type": page.may_type,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.adjust.advice import AxleAdvice
+from alignment.procedure.cautions import cautions
 from alignment.procedure.station import Setup
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
@@ -56,13 +57,30 @@ def tabs(page: Page) -> list[Tab]:
         numbers = {station.setup for station in page.work.of_stage(sweep=sweep)}
         for setup in page.work.setups:
             if setup.number in numbers:
-                title = f"Sweep {axle_name(page.work.core.vehicle, setup.heads)}" if sweep else setup.title
+                title = _tab_title(page, setup, sweep=sweep)
                 query = f"?setup={setup.number}" + ("&sweep=1" if sweep else "")
                 phase = "before" if page.phase == "set" else page.phase
                 left = page.work.missing(phase, setup.number, sweep=sweep)
                 here = (page.setup, page.sweep) == (setup.number, sweep)
                 found.append(Tab(title, query, setup, sweep, left, here))
     return found
+
+
+_FEW = 2
+"""So many set-ups have room for their whole titles beside each other."""
+
+
+def _tab_title(page: Page, setup: Setup, *, sweep: bool) -> str:
+    """The set-up's own title where there are few; else which axle, and on to which."""
+    vehicle = page.work.core.vehicle
+    if sweep:
+        return f"Sweep {axle_name(vehicle, setup.heads)}"
+    if len(page.work.setups) <= _FEW:
+        return setup.title
+    if setup.flags is not None:
+        return f"{axle_name(vehicle, setup.heads).capitalize()} on {axle_name(vehicle, setup.flags)}"
+    pin = ", king pin" if "king pin" in setup.title else ""
+    return f"{axle_name(vehicle, setup.heads).capitalize()}{pin}"
 
 
 def chosen(page: Page) -> Page:
@@ -114,6 +132,7 @@ def readings_page(page: Page) -> dict[str, Any]:
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,
+        "cautions": cautions("sweep" if page.sweep else page.stage, light=work.light),
         "here": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else ""),
         "move_on": _move_on(there),
         "axle_plan": _moves(page, advice) if advice else None,

@@ -13,7 +13,7 @@ from alignment.procedure.schools import SCHOOLS, say_order
 from alignment.procedure.station import Station
 from alignment.results import PhaseResults, say_path
 from alignment.runout import ClampError
-from alignment.vehicle import axle_name, axle_title
+from alignment.vehicle import axle_name, axle_title, the_axle
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.consequence import RoadDrawn, road
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
@@ -145,7 +145,7 @@ def rig_page(page: Page) -> dict[str, Any]:
             for sweep in (False, True)
             for stop in walked(Page(work, page.person, "rig", setup.number, sweep), setup)
         ]
-        plan = PlanMaker(work.core.vehicle, setup, both, "before", work.look).draw(None, {})
+        plan = PlanMaker(work.core.vehicle, setup, both, "before", work.look, spread=False).draw(None, {})
         hangings.append(Hanging(setup, plan, tuple(_placed(work, setup.number))))
     return {
         "hangings": hangings,
@@ -285,27 +285,20 @@ def _findings(work: Work, results: PhaseResults) -> list[FindingShown]:
 
 def _adjusts(work: Work, results: PhaseResults) -> list[str]:
     """What is outside or too close to say, and whether anything on this vehicle changes it."""
-    vehicle, said = work.core.vehicle, []
+    vehicle, said, paths = work.core.vehicle, [], work.adjusted_paths()
+    rods = " and ".join(the_axle(vehicle, axle) for axle in sorted({rod.axle for rod in work.rods}))
     for path, verdict in results.judged.items():
         if verdict not in ("outside", "undecided"):
             continue
         name = say_path(vehicle, path)
-        reach = {axle for rod in work.rods for axle in [rod.axle] if _turned_by(path, axle, vehicle.thrust_axle)}
+        where = the_axle(vehicle, int(path.split("/")[1])) if path.startswith("axles/") else rods
         how = (
-            f"set at the rods of {' and '.join(axle_name(vehicle, axle) for axle in sorted(reach))}"
-            if reach
-            else "nothing in this vehicle's layout adjusts it: repair, or tell the owner"
+            f"set at the rods of {where}"
+            if path in paths
+            else "nothing in its layout adjusts it: repair, or tell the owner"
         )
         said.append(f"{name[0].upper()}{name[1:]}: {how}.")
     return said
-
-
-def _turned_by(path: str, axle: int, thrust_axle: int | None) -> bool:
-    """Whether the rods of an axle change a result."""
-    toe = any(word in path for word in ("toe_deg", "bearing", "steer_ahead", "thrust"))
-    if path.startswith("axles/"):
-        return toe and path.split("/")[1] == str(axle)
-    return toe and ("thrust_angle" not in path or axle == thrust_axle)
 
 
 def _references(page: Page, results: PhaseResults) -> list[Choice]:
