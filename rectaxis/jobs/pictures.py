@@ -12,7 +12,7 @@ MOST_PIXELS = 80_000_000
 """More than any camera's sensor that a person carries; a small file can claim far more."""
 LONGEST_SIDE = 1800
 _QUALITY = 82
-_FORMATS = ("JPEG", "PNG", "WEBP", "MPO")
+_FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 class PictureError(ValueError):
@@ -34,22 +34,28 @@ def written_anew(raw: bytes) -> tuple[bytes, int, int]:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             return _shrunk(raw)
-    except (UnidentifiedImageError, Image.DecompressionBombError, OSError, SyntaxError, ValueError) as error:
-        if isinstance(error, PictureError):
-            raise
-        raise PictureError("This file is not a photo that can be read: expected a JPEG, PNG or WebP picture.") from None
+    except Image.DecompressionBombError:
+        raise PictureError(_BOMB) from None
+    except (UnidentifiedImageError, OSError, SyntaxError) as error:
+        raise PictureError(
+            "This file is not a photo that can be read: expected a JPEG, PNG or WebP picture."
+        ) from error
+
+
+_BOMB = (
+    "This picture claims more pixels than a camera takes: it is refused unopened. Send the photo as the camera made it."
+)
 
 
 def _shrunk(raw: bytes) -> tuple[bytes, int, int]:
     with Image.open(io.BytesIO(raw), formats=_FORMATS) as picture:
         # Known from the header, before anything is unpacked.
         if picture.width * picture.height > MOST_PIXELS:
-            raise PictureError(
-                f"This picture claims {picture.width} by {picture.height} pixels, more than a camera takes: it is refused "
-                "unopened. Send the photo as the camera made it."
-            )
+            raise PictureError(_BOMB)
         picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
         upright = ImageOps.exif_transpose(picture).convert("RGB")
+    # A writer would carry comments and profiles over from what it was opened with.
+    upright.info.clear()
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=_QUALITY, optimize=True)

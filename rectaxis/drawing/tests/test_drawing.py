@@ -3,7 +3,8 @@
 import unittest
 from itertools import pairwise
 
-from alignment.procedure.kit import kit
+from alignment.patterns import patterns
+from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.results import PhaseResults
@@ -13,7 +14,9 @@ from alignment.state import Layout
 from alignment.tests.cases import FRAME, TRUCK, VAN, flags, results, toe_scales
 from alignment.verdict import Rule
 from rectaxis.drawing.clock import clock
+from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.plan import HEIGHT, WIDTH, PlanMaker
+from rectaxis.drawing.rulers import Marks
 from rectaxis.drawing.strips import WIDTH as STRIP_WIDTH
 from rectaxis.drawing.strips import strip_groups
 
@@ -37,15 +40,32 @@ def ruler(plan, slot: str):
 
 
 class Plans(unittest.TestCase):
-    def test_everything_to_type_in_stays_on_the_sheet_and_apart(self):
-        for setup in (1, 2):
-            plan = drawn(setup)
-            self.assertEqual(len(plan.rulers), 8)
-            for r in plan.rulers:
-                self.assertTrue(0 <= r.field_x <= WIDTH - 104 and 0 <= r.field_y <= HEIGHT - 44, r.slot)
-            for side in ("left", "right"):
-                places = sorted(r.field_x for r in plan.rulers if r.side == side)
-                self.assertTrue(all(b - a >= 104 for a, b in pairwise(places)), places)
+    def test_everything_to_type_in_stays_on_the_sheet_and_apart_for_every_kit_and_pattern(self):
+        for code in kit_codes():
+            for one in patterns().values():
+                stations = kit(code).stations(one.vehicle)
+                for setup in kit(code).setups(one.vehicle):
+                    for stage in ("read", "roll"):
+                        walked = [(stop, "x") for stop in stops(one.vehicle, stations, setup.number, stage)]
+                        plan = PlanMaker(one.vehicle, setup, walked, "before").draw(None, {})
+                        self.assertEqual(len(plan.rulers), len(walked))
+                        self.assert_apart(plan, f"{code} {one.code} {setup.title}")
+
+    def assert_apart(self, plan, words):
+        for side in ("left", "right"):
+            fields = sorted((r.field_x, r.field_wide, r.field_y) for r in plan.rulers if r.side == side)
+            for x, wide, y in fields:
+                self.assertTrue(0 <= x <= WIDTH - wide and 0 <= y <= HEIGHT - 44, words)
+                self.assertGreaterEqual(wide, 70, words)
+            for (one, wide, _), (other, _, _) in pairwise(fields):
+                self.assertGreaterEqual(other - one, wide, words)
+
+    def test_columns_are_moved_no_further_than_they_must(self):
+        self.assertEqual(spread_out([10, 100], 20, 0, 200), [10, 100])
+        # Two that want one place share the way: each moves by half a gap.
+        self.assertEqual(spread_out([50, 50], 20, 0, 200), [40, 60])
+        self.assertEqual(spread_out([5, 5, 5], 20, 0, 200), [0, 20, 40])
+        self.assertEqual(spread_out([0, 0, 0], 90, 0, 100), [0, 50, 100], "evenly where the room is short")
 
     def test_readings_grow_outboard_on_both_sides(self):
         plan = drawn(outboard_pair__2__left_mm=50.0, outboard_pair__2__right_mm=50.0)
@@ -72,8 +92,8 @@ class Plans(unittest.TestCase):
         self.assertEqual([line.kind for line in plan.lines], ["centre"])
 
     def test_beams_run_from_the_heads_and_suspects_are_marked(self):
-        plan = maker(1).draw(None, {}, {"toe_scales/2/left_mm": -0.5}, ["camber/2/left"])
-        head_x = plan.heads[0][0]
+        plan = maker(1).draw(None, {}, Marks({"toe_scales/2/left_mm": -0.5}, frozenset(["camber/2/left"])))
+        head_x = plan.pieces[0][0]
         self.assertEqual(ruler(plan, "outboard_pair/2/left_mm").beam_from[0], head_x)
         self.assertIsNone(ruler(plan, "camber/2/left/deg").beam_from)
         self.assertEqual([r.slot for r in plan.rulers if r.suspect], ["before/camber/2/left/deg"])
@@ -84,7 +104,9 @@ class Plans(unittest.TestCase):
             station = Station(
                 "s", 1, "read", "scale", least, most, {"kind": "camber", "axle": 1, "side": "left"}, ("deg",)
             )
-            plan = PlanMaker(VAN, SETUPS[0], [(Stop(station, "deg", "left", 1), "a scale")], "before").draw(None, {})
+            plan = PlanMaker(VAN, SETUPS[0], [(Stop(station, "deg", "left", 1, 0.0), "a scale")], "before").draw(
+                None, {}
+            )
             labels = [tick.label for tick in plan.rulers[0].ticks if tick.label]
             self.assertTrue(3 <= len(labels) <= 7, labels)
 

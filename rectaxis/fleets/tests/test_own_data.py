@@ -2,13 +2,19 @@
 
 from django.test import TestCase
 
+from alignment.jobfile import parse
+from alignment.patterns import patterns
 from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.fleets.search import found_vehicles
+from rectaxis.fleets.vin import VinError, check_digit, doubt, plain
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 
-VAN = {"unit": "7", "make": "Orsk", "model": "Low", "wheelbase": "3.1 m", "front_track": "1600", "rear_track": "62 in",
-       "rear": "links", "pitch": "1.5", "arm": "150", "rods_lie": "ahead", "steering_ratio": "16"}  # fmt: skip
+VAN = {"unit": "7", "make": "Orsk", "model": "Low", "group": "van", "pitch": "1.5", "arm": "150", "steering_ratio": "16",
+       "axle-TOTAL_FORMS": "2", "axle-INITIAL_FORMS": "0", "axle-0-role": "steer", "axle-0-position": "0",
+       "axle-0-track": "1600", "axle-0-steers": "on", "axle-0-rods": "ahead", "axle-1-role": "drive",
+       "axle-1-position": "3.1 m", "axle-1-track": "62 in", "axle-1-rods": "behind"}  # fmt: skip
 
 
 class OwnData(TestCase):
@@ -42,9 +48,11 @@ class OwnData(TestCase):
 
     def test_what_is_wrong_is_said_beside_its_field_and_nothing_typed_is_lost(self):
         for field, text, words in (
-            ("wheelbase", "long", "Cannot read"),
+            ("axle-1-position", "long", "Cannot read"),
             ("arm", "-3", "more than 0"),
             ("unit", "", "required"),
+            ("axle-1-position", "0", "position_mm"),
+            ("vin", "TOO SHORT", "17 letters and digits"),
         ):
             answer = self.add_van(**{field: text})
             self.assertContains(answer, words, status_code=422)
@@ -59,8 +67,73 @@ class OwnData(TestCase):
         answer = self.post("/specifications/new/", name="n", make="m", model="o", thrust_min="0.2", thrust_max="0.1")
         self.assertContains(answer, "The least is more than the most.", status_code=422)
 
-    def test_a_beam_axle_has_no_rear_rods_and_is_rigid(self):
-        self.add_van(rear="beam")
+    def test_a_beam_axle_is_rigid_and_an_axle_without_rods_has_none(self):
+        self.add_van(**{"axle-1-rigid": "on", "axle-1-duals": "on", "axle-1-rods": ""})
         layout = Vehicle.objects.get().layout
         self.assertTrue(layout["vehicle"]["axles"][1]["rigid"])
         self.assertEqual({rod["axle"] for rod in layout["rods"]}, {1})
+        self.assertEqual(layout["duals"], [2])
+
+    def test_a_layout_begins_from_a_picture_of_its_axles_or_from_a_sister_vehicle(self):
+        fleet = Fleet.objects.create(name="Own")
+        for code, one in patterns().items():
+            page = self.client.get(f"/fleets/{fleet.pk}/new-vehicle/", {"pattern": code}).context
+            typed = self.typed(page)
+            self.assertEqual(self.post(f"/fleets/{fleet.pk}/new-vehicle/", **typed, unit=code).status_code, 302, code)
+            made = Vehicle.objects.get(unit=code)
+            again = parse({"format": "rectaxis-job", "version": 1, "vehicle": made.layout["vehicle"]})
+            self.assertEqual(again.vehicle, one.vehicle, code)
+            self.assertEqual(frozenset(made.layout["duals"]), one.duals)
+        sister = self.client.get(f"/fleets/{fleet.pk}/new-vehicle/", {"sister": made.pk}).context
+        self.assertEqual(self.typed(sister), typed)
+
+    @staticmethod
+    def typed(page):
+        """What a browser would send of the forms as they begin."""
+        axles, found = page["axles"], {}
+        for form in (page["form"], *axles.forms, axles.management_form):
+            for field in form:
+                value = field.value()
+                if value not in (None, False, ""):
+                    found[field.html_name] = "on" if value is True else value
+        return found
+
+    def test_axles_are_added_and_taken_away_one_by_one_and_nothing_typed_is_lost(self):
+        fleet = Fleet.objects.create(name="Own")
+        more = self.post(f"/fleets/{fleet.pk}/new-vehicle/", **VAN, rows="more")
+        self.assertEqual(len(more.context["axles"].forms), 3)
+        self.assertContains(more, 'value="3.1 m"')
+        self.assertNotContains(more, "required.")
+        fewer = self.post(f"/fleets/{fleet.pk}/new-vehicle/", **VAN, rows="fewer")
+        self.assertEqual(len(fewer.context["axles"].forms), 1)
+
+
+class Finding(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        fleet = Fleet.objects.create(name="Stack Timber")
+        for unit, plate, vin in (("Rigid 8", "ST 08 ISL", "11111111111111111"), ("Rigid 9", "ST09ISL", "")):
+            Vehicle.objects.create(fleet=fleet, unit=unit, registration=plate, vin=vin, layout={"vehicle": {"axles": [
+                {"role": "steer", "position_mm": 0, "track_mm": 2050}]}})  # fmt: skip
+
+    def found(self, words):
+        return [vehicle.unit for vehicle in found_vehicles(words)]
+
+    def test_a_vehicle_is_found_by_unit_plate_either_way_end_of_vin_and_fleet(self):
+        for words in ("rigid 8", "st08", "ST 08", "st-08", "1111111", "timber 08"):
+            self.assertEqual(self.found(words), ["Rigid 8"], words)
+        self.assertEqual(self.found("st09isl"), ["Rigid 9"])
+        self.assertEqual(self.found("stack"), ["Rigid 8", "Rigid 9"])
+        self.assertEqual(self.found(" "), [])
+        self.assertEqual(self.found("nobody"), [])
+
+    def test_the_check_digit_is_worked_out_and_a_wrong_one_is_said_and_not_refused(self):
+        # Seventeen ones: the weights sum to 89, one more than eight elevens, so the digit is 1. Weights from memory.
+        self.assertEqual(check_digit("1" * 17), "1")
+        # By hand: Z in the first place is 9 times 8, the other ones add 81 less the check place's nothing: 72 + 81 = 153 = 13*11 + 10.
+        self.assertEqual(check_digit("Z" + "1" * 16), "X")
+        self.assertEqual(doubt("1" * 17), "")
+        self.assertIn("the ninth place is 2, by the others it would be 1", doubt("1" * 8 + "2" + "1" * 8))
+        self.assertEqual(plain("111 1111-1111 111111"), "1" * 17)
+        with self.assertRaisesRegex(VinError, "without I, O and Q"):
+            plain("O" * 17)

@@ -62,7 +62,7 @@ def _refuse_what_is_not_drawn(readings: list[dict[str, Any]]) -> None:
         Fault(f"/readings/{index}/kind", f"is {reading['kind']}, which these screens do not show yet; solve the file "
               "with python -m alignment")
         for index, reading in enumerate(readings)
-        if reading["kind"] not in DRAWN | {"ground"}
+        if reading["kind"] not in {*DRAWN, "ground"}
     ]  # fmt: skip
     if faults:
         raise JobFileError(faults)

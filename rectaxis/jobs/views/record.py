@@ -86,11 +86,11 @@ def marks(request: HttpRequest, pk: UUID) -> HttpResponse:
     """Mark damage on the outline; answers with the drawing and its list."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet"), pk=pk)
     fault = ""
+    given = {name: request.POST.get(name, "") for name in ("key", "x", "y", "what")}
     try:
-        x, y = (float(request.POST.get(name, "")) for name in ("x", "y"))
-        mark_damage(request.user, job, request.POST.get("key"), x, y, request.POST.get("what", ""))
+        mark_damage(request.user, job, **given)
     except ValueError as error:
-        fault = str(error) if "convert" not in str(error) else "Tap the drawing where the damage is, or choose a place."
+        fault = str(error)
     return _marks(request, job, fault)
 
 

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from rectaxis.fleets.models import Fleet
 from rectaxis.jobs.demo import make_demo, make_van
-from rectaxis.jobs.models import Job
+from rectaxis.jobs.models import Job, Mark, Photo
 from rectaxis.people.models import User
 
 OPEN, SIGN_IN, NO = 200, "sign in", 403
@@ -25,6 +25,15 @@ PAGES = {
     "jobs:job": (302, 302, NO, NO),
     "jobs:stage": (200, 200, NO, NO),
     "jobs:live": (200, 200, NO, NO),
+    "jobs:next": (200, 200, NO, NO),
+    "jobs:find": (200, 200, NO, NO),
+    "jobs:find-vehicle": (200, 200, NO, NO),
+    "jobs:history": (200, 200, NO, NO),
+    "jobs:worksheet": (200, 200, NO, NO),
+    "jobs:worksheet-pdf": (200, 200, NO, NO),
+    "jobs:quick": (200, 200, NO, NO),
+    "jobs:photo-list": (200, 200, NO, NO),
+    "jobs:photo": (200, 200, 200, NO),
     "reports:fleets": (200, 200, NO, NO),
     "reports:fleet": (200, 200, 200, NO),
     "reports:page": (200, 200, 200, NO),
@@ -38,6 +47,12 @@ WRITES = {
     "jobs:moves": (302, NO, NO, NO),
     "jobs:seal": (302, NO, NO, NO),
     "jobs:finish": (302, NO, NO, NO),
+    "jobs:hold": (302, NO, NO, NO),
+    "jobs:correct": (422, NO, NO, NO),
+    "jobs:photos": (422, NO, NO, NO),
+    "jobs:photo-aside": (422, NO, NO, NO),
+    "jobs:marks": (422, NO, NO, NO),
+    "jobs:mark-aside": (422, NO, NO, NO),
 }
 FREE = {"people:sign-in", "people:sign-out"}
 
@@ -58,11 +73,18 @@ class Access(TestCase):
         User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
         cls.people = [User.objects.get(username=name) for name in ("mara", "jonah", "post", "stranger")]
         cls.done = Job.objects.get(vehicle__unit="Van 9")
+        cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
     def address(self, name):
         words = {
             "jobs:stage": {"pk": self.done.pk, "stage": "read"},
             "jobs:live": {"pk": self.done.pk, "stage": "read"},
+            "jobs:next": {"pk": self.done.pk, "stage": "read"},
+            "jobs:hold": {"pk": self.done.pk, "what": "pause"},
+            "jobs:find-vehicle": {"pk": self.done.vehicle_id},
+            "jobs:photo": {"pk": self.done.pk, "photo": self.photo.pk},
+            "jobs:photo-aside": {"pk": self.done.pk, "photo": self.photo.pk},
+            "jobs:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
             "jobs:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             "reports:fleet": {"pk": self.done.vehicle.fleet_id},
@@ -73,6 +95,7 @@ class Access(TestCase):
             "specs:new",
             "kits:new",
             "jobs:new",
+            "jobs:find",
             "jobs:read-in",
             "reports:fleets",
             "people:preferences",

@@ -6,6 +6,7 @@ export function startKeys(bench) {
 
   bench.addEventListener("keydown", (event) => {
     const field = event.target;
+    if (event.key === "Escape" && typing(field)) field.blur(); // then the single keys work again
     if (event.key === "Enter" && field.matches("input[data-slot]:not([type=radio], [type=checkbox])")) {
       event.preventDefault();
       field.dispatchEvent(new Event("change", { bubbles: true }));

@@ -1,0 +1,240 @@
+"""What a visit keeps besides readings: photos, marks, pauses, ends, corrections, looks repeated, and its papers."""
+
+import io
+import struct
+import zlib
+
+from django.core.exceptions import PermissionDenied
+from django.core.files.storage import default_storage
+from django.test import TestCase
+from django.utils import timezone
+from PIL import Image
+from pypdf import PdfReader
+from uuid6 import uuid7
+
+from rectaxis.jobs.actions.add_photo import DAMAGE, add_photo
+from rectaxis.jobs.actions.correct_reading import correct_reading
+from rectaxis.jobs.actions.hold_job import HoldError, hold_job
+from rectaxis.jobs.actions.open_job import open_job
+from rectaxis.jobs.actions.seal_phase import seal_phase
+from rectaxis.jobs.demo import look_over, make_demo, read_all, type_in
+from rectaxis.jobs.demo.extras import drawn_photo
+from rectaxis.jobs.history import history_of
+from rectaxis.jobs.models import Entry, Job, Mark, Photo, Seal
+from rectaxis.jobs.pictures import LONGEST_SIDE, PictureError, written_anew
+from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.work import Work
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+
+SLOT = "before/outboard_pair/2/left_mm"
+
+
+def jpeg(width=40, height=20, orientation=None, comment=None):
+    picture, out = Image.new("RGB", (width, height), (200, 10, 10)), io.BytesIO()
+    exif = picture.getexif()
+    if orientation:
+        exif[0x0112] = orientation
+    exif[0x8825] = {1: "N", 2: (56.0, 0.0, 0.0)}
+    picture.save(out, "JPEG", exif=exif, comment=comment or b"")
+    return out.getvalue()
+
+
+def bomb():
+    """A small PNG that claims 50,000 by 50,000 pixels."""
+
+    def chunk(name, data):
+        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+
+    header = struct.pack(">IIBBBBB", 50_000, 50_000, 8, 2, 0, 0, 0)
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", header)
+        + chunk(b"IDAT", zlib.compress(b"\0" * 10_000))
+        + chunk(b"IEND", b"")
+    )
+
+
+class Pictures(TestCase):
+    def test_a_photo_is_turned_upright_made_small_and_keeps_nothing_but_its_pixels(self):
+        data, width, height = written_anew(jpeg(60, 30, orientation=6, comment=b"left yard gate"))
+        self.assertEqual((width, height), (30, 60))
+        again = Image.open(io.BytesIO(data))
+        self.assertEqual(dict(again.getexif()), {})
+        self.assertNotIn(b"left yard gate", data)
+        _, width, height = written_anew(jpeg(4000, 1000))
+        self.assertEqual((width, height), (LONGEST_SIDE, LONGEST_SIDE // 4))
+
+    def test_what_is_no_photo_is_refused_in_a_sentence(self):
+        for raw, words in (
+            (b"just some text", "not a photo that can be read"),
+            (jpeg()[:300], "not a photo that can be read"),
+            (b"\0" * 40_000_000, "40 MB; at most 25 MB fit"),
+            (bomb(), "claims more pixels than a camera takes"),
+            (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "not a photo"),
+        ):
+            with self.assertRaisesRegex(PictureError, words):
+                written_anew(raw)
+
+
+class Visit(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        make_demo()
+        cls.person = User.objects.get(username="mara")
+        cls.job = Job.objects.get(vehicle__unit="Van 21")
+
+    def setUp(self):
+        self.client.force_login(self.person)
+
+    def test_the_same_photo_sent_twice_is_kept_once_and_can_be_taken_out_and_put_back(self):
+        one, two = (add_photo(self.person, self.job, DAMAGE, "a.jpg", drawn_photo()) for _ in range(2))
+        self.assertEqual(one.pk, two.pk)
+        self.assertTrue(default_storage.exists(one.path))
+        answer = self.client.get(f"/jobs/{self.job.pk}/photos/{one.pk}.jpg")
+        self.assertEqual(answer["Content-Type"], "image/jpeg")
+        self.client.post(f"/jobs/{self.job.pk}/photos/{one.pk}/aside/")
+        self.assertEqual(Work(self.job).photos, {})
+        self.client.post(f"/jobs/{self.job.pk}/photos/{one.pk}/aside/", {"back": "1"})
+        self.assertEqual([p.pk for p in Work(self.job).photos[DAMAGE]], [one.pk])
+        self.assertEqual(Photo.objects.filter(job=self.job).count(), 1)
+
+    def test_a_photo_belongs_to_a_place_of_this_job_and_only_a_technician_adds_one(self):
+        with self.assertRaises(PictureError):
+            add_photo(self.person, self.job, "look/nothing", "a.jpg", drawn_photo())
+        with self.assertRaises(PermissionDenied):
+            add_photo(User.objects.get(username="jonah"), self.job, DAMAGE, "a.jpg", drawn_photo())
+
+    def test_damage_is_marked_once_for_a_key_and_nonsense_keeps_what_was_typed(self):
+        key = str(uuid7())
+        for _ in range(2):
+            self.client.post(f"/jobs/{self.job.pk}/marks/", {"key": key, "x": "0.5", "y": "0.2", "what": "dent"})
+        self.assertEqual(Mark.objects.filter(job=self.job).count(), 1)
+        for x, what in (("", "dent above"), ("7", "dent above"), ("0.5", "")):
+            answer = self.client.post(
+                f"/jobs/{self.job.pk}/marks/", {"key": str(uuid7()), "x": x, "y": "0.2", "what": what}
+            )
+            self.assertContains(answer, what or "Say what the damage is", status_code=422)
+
+    def test_a_job_pauses_goes_on_by_itself_when_typed_in_and_ends_with_a_reason(self):
+        hold_job(self.person, self.job, "pause", "ferry")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).status, "paused")
+        type_in(self.person, Job.objects.get(pk=self.job.pk), {"arrive/odometer": "90000"})
+        self.assertEqual(Job.objects.get(pk=self.job.pk).status, "open")
+        with self.assertRaises(HoldError):
+            hold_job(self.person, self.job, "end", " ")
+        hold_job(self.person, self.job, "end", "cracked spring")
+        with self.assertRaisesRegex(ValueError, "ended early"):
+            type_in(self.person, Job.objects.get(pk=self.job.pk), {"arrive/odometer": "90001"})
+        self.assertContains(self.client.get(f"/jobs/{self.job.pk}/history/"), "cracked spring")
+
+    def test_a_corrected_reading_supersedes_and_keeps_the_first_and_both_seals(self):
+        first = seal_phase(self.person, self.job, "before")
+        was = Entry.objects.filter(job=self.job, slot=SLOT).order_by("-id").first()
+        with self.assertRaisesRegex(ValueError, "already saved and sealed"):
+            type_in(self.person, self.job, {SLOT: "31"})
+        for slot, typed, reason in (
+            (SLOT, "31", ""),
+            (SLOT, "", "misread"),
+            (SLOT, "wide", "misread"),
+            ("rig/straps", "yes", "x"),
+        ):
+            with self.assertRaises(ValueError):
+                correct_reading(self.person, self.job, slot, typed, reason)
+        again = correct_reading(self.person, self.job, SLOT, "31", "read the wrong edge of the beam")
+        self.assertEqual((first.revision, again.revision), (1, 2))
+        self.assertNotEqual(first.digest, again.digest)
+        self.assertEqual(Seal.objects.get(pk=first.pk).job_file, first.job_file)
+        self.assertTrue(Entry.objects.filter(pk=was.pk, typed=was.typed).exists())
+        lines = [line for _, of_day in history_of(Work(self.job)) for line in of_day]
+        self.assertTrue(any(line.superseded and was.typed in line.what for line in lines))
+        self.assertContains(self.client.get(f"/reports/{self.job.pk}/"), "read the wrong edge of the beam")
+
+    def test_a_sealed_before_does_not_move_when_the_rig_is_written_over(self):
+        seal_phase(self.person, self.job, "before")
+        value = Work(self.job).results("before").value("thrust_angle_deg")
+        type_in(self.person, self.job, {"rig/ground": "tilt measured", "rig/bar/across": "2", "rig/bar/along": "1"})
+        self.assertEqual(Work(self.job).results("before").value("thrust_angle_deg"), value)
+
+    def test_a_scale_looked_at_again_counts_with_its_mean_and_betters_what_is_known(self):
+        job = Job.objects.get(vehicle__unit="Van 6")
+        pair = {SLOT: "40", SLOT.replace("left", "right"): "46"}
+        type_in(self.person, job, pair)
+        once = Work(job).results("before").estimates["thrust_angle_deg"]
+        type_in(self.person, job, {f"{slot}/again-2": str(float(text) + 1) for slot, text in pair.items()})
+        work = Work(job)
+        twice = work.results("before").estimates["thrust_angle_deg"]
+        self.assertAlmostEqual(once.value, twice.value)
+        # Two looks at each scale: better by the root of two, as the flags' whole uncertainty is the reading's.
+        self.assertAlmostEqual(once.u / twice.u, 2**0.5, places=6)
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/read/"), "2 looks: mean 40.50 mm, spread 0.71 mm")
+
+    def test_an_odometer_that_runs_backward_is_said_beside_it_and_stands_as_a_gate(self):
+        van9 = Job.objects.get(vehicle__unit="Van 9")
+        job = open_job(self.person, van9.vehicle, Kit.objects.get(code="flag_lasers"), timezone.now())
+        self.assertEqual(job.odometer_was, 82410)
+        type_in(self.person, job, {"arrive/odometer": "81 000".replace(" ", "")})
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/arrive/"), "it runs backward")
+        self.assertIn("odometer", [gate.code for gate in Work(job).gates("read")])
+
+    def test_rims_out_of_the_clamps_reach_and_unsafe_parts_stand_as_gates(self):
+        type_in(self.person, self.job, {"look/size/1": "445/50 R24.5", "look/part/1/joints": "unsafe: stop",
+                                        "look/part/1/joints/why": "left rod end"})  # fmt: skip
+        gates = {gate.code: gate.text for gate in Work(self.job).gates("read")}
+        self.assertIn("rim-622", gates)
+        self.assertTrue(any(text.startswith("Stop: ") for text in gates.values()))
+        seal_phase(self.person, self.job, "before")
+        self.assertContains(self.client.get(f"/reports/{self.job.pk}/"), "left rod end")
+
+    def test_the_worksheet_prints_every_scale_and_quick_entry_takes_what_was_written(self):
+        job = Job.objects.get(vehicle__unit="Tractor 3")
+        pdf = self.client.get(f"/jobs/{job.pk}/worksheet.pdf").content
+        text = "\n".join(sheet.extract_text() for sheet in PdfReader(io.BytesIO(pdf)).pages)
+        for words in ("Worksheet: Tractor 3", "left axle 1 frame gauge, far", "Sweep", "Never trust a jack"):
+            self.assertIn(words.lower(), text.lower())
+        quick = self.client.get(f"/jobs/{job.pk}/quick/").content.decode()
+        for station in Work(job).stations:
+            for field in station.fields:
+                self.assertIn(f'data-slot="before/{station.slot}/{field}"', quick)
+
+    def test_what_to_read_next_is_answered_from_the_first_scale_to_the_last(self):
+        job, seen = Job.objects.get(vehicle__unit="Trailer 5"), []
+        look_over(self.person, job)
+        for _ in range(40):
+            found = self.client.get(f"/jobs/{job.pk}/read/next/").context
+            if not Work(job).missing("before"):
+                break
+            station = "/".join(found["slot"].split("/")[1:-1])
+            self.assertNotIn(station, seen)
+            seen.append(station)
+            work = Work(job)
+            fields = next(s.fields for s in work.stations if s.slot == station)
+            type_in(self.person, job, read_scales(self.person, job, [f"before/{station}/{field}" for field in fields]))
+        self.assertEqual(Work(job).missing("before"), 0)
+
+    def test_two_people_read_one_job_and_each_is_named(self):
+        jonah = User.objects.get(username="jonah")
+        User.objects.filter(pk=jonah.pk).update(role="technician")
+        job = Job.objects.get(vehicle__unit="Van 6")
+        type_in(self.person, job, {SLOT: "40"})
+        type_in(User.objects.get(pk=jonah.pk), job, {SLOT.replace("left", "right"): "46"})
+        lines = {line.who for _, of_day in history_of(Work(job)) for line in of_day}
+        self.assertEqual(lines, {"Mara Tolland", "Jonah Wick"})
+
+    def test_a_fleet_sees_the_photos_of_its_own_handed_over_jobs_and_no_others(self):
+        done = Job.objects.get(vehicle__unit="Van 9")
+        open_photo = add_photo(self.person, self.job, DAMAGE, "a.jpg", drawn_photo())
+        kept = Photo.objects.get(job=done)
+        self.client.force_login(User.objects.get(username="post"))
+        self.assertEqual(self.client.get(f"/jobs/{done.pk}/photos/{kept.pk}.jpg").status_code, 200)
+        self.assertEqual(self.client.get(f"/jobs/{self.job.pk}/photos/{open_photo.pk}.jpg").status_code, 403)
+        self.assertEqual(self.client.get(f"/jobs/{done.pk}/photos/{open_photo.pk}.jpg").status_code, 404)
+        report = self.client.get(f"/reports/{done.pk}/")
+        self.assertContains(report, f"{kept.pk}.jpg")
+
+    def test_reading_everything_of_a_simulated_job_answers_every_open_question_of_reading(self):
+        job = Job.objects.get(vehicle__unit="Loan car 2")
+        look_over(self.person, job)
+        read_all(self.person, job, "before")
+        work = Work(job)
+        self.assertEqual([work.open_count(stage) for stage in ("arrive", "look", "rig", "roll", "read")], [0] * 5)
