@@ -69,13 +69,19 @@ class Journey(BrowserTestCase):
                 self.type_at(f"look/tyre/{axle}/{side}/pressure", pressure)
                 for place in ("outer", "middle", "inner"):
                     self.type_at(f"look/tyre/{axle}/{side}/tread-{place}", "5.2")
-        for part in ("ball-joints", "bushes", "bearings", "springs"):
-            self.choose(f"look/{part}", "sound")
+        page.click("text=Looked at all of it")
+        expect(page.locator("[data-slot='look/part/1/joints'][value='sound']")).to_be_checked()
+        self.choose("look/ride", "could not be done")
+        self.type_at("look/ride/why", "no room beside the gate")
+        self.choose("look/load", "the maker does not ask")
         expect(page.locator(".rail a:has-text('Look over')")).to_contain_text("done")
         self.assert_accessible(page)
         self.go("Rig")
         expect(page.locator(".hanging")).to_have_count(2)
-        self.choose("rig/self-check", "yes")
+        for step in range(1, 5):
+            self.choose(f"rig/check/{step}", "as it should")
+        self.choose("rig/rolled", "yes")
+        self.choose("rig/ground", "level")
         self.choose("rig/straps", "yes")
         self.assert_accessible(page)
         self.roll()

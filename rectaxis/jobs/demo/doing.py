@@ -54,7 +54,7 @@ def read_all(person: User, job: Job, phase: str, *, axles: Iterable[int] | None 
     type_in(person, job, read_scales(person, job, slots_of(job, phase, axles=axles)))
 
 
-def _answer(question: Question, group: str) -> str:
+def careful_answer(question: Question, group: str) -> str:
     """What an ordinary, careful person would answer."""
     if question.slot in _ANSWERS:
         given = _ANSWERS[question.slot]
@@ -72,7 +72,7 @@ def look_over(person: User, job: Job) -> None:
     asked = [q for stage in ("arrive", "look", "rig", "roll") for q in work.questions[stage] if q.needed]
     group = work.subject.group
     named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"]}
-    type_in(person, job, named | {q.slot: _answer(q, group) for q in asked})
+    type_in(person, job, named | {q.slot: careful_answer(q, group) for q in asked})
     if not any(is_runout(station) for station in work.stations):
         read_all(person, job, "sweep")
         return

@@ -158,6 +158,8 @@ function startHand(bench, plan, rulers) {
     if (small) large.select();
   }
 
+  // What to read next was said of the readings as they were.
+  document.body.addEventListener("rx:saved", () => document.getElementById("next")?.replaceChildren());
   bench.addEventListener("rx:walk", (event) => walk(event.detail));
   bench.addEventListener("click", (event) => {
     const wanted = rulers.get(event.target.closest("[data-go-to]")?.dataset.goTo);

@@ -1,0 +1,109 @@
+"""A technician at the keyboard or at a touch screen: goes through a job's stages as the page shows them."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from rectaxis.jobs.demo import slots_of
+from rectaxis.jobs.demo.doing import careful_answer
+from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.work import Work
+from rectaxis.people.models import User
+from tests.browser import Far, expect
+
+if TYPE_CHECKING:
+    from rectaxis.jobs.models import Job
+
+STAGES = ("arrive", "look", "rig", "roll", "read", "judge", "set", "prove", "hand-over")
+
+
+class Technician:
+    """Uses the keyboard alone: stages by their number, fields by Enter, choices by the space bar, buttons by Enter."""
+
+    def __init__(self, page: Far, job: Job) -> None:
+        self.page, self.job = page, job
+        self.person = User.objects.get(username="mara")
+
+    def go(self, stage: str) -> None:
+        self.page.keyboard.press("Escape")
+        self.page.evaluate("document.activeElement.blur()")
+        self.page.keyboard.press(str(STAGES.index(stage) + 1))
+        self.page.wait_for_selector(f".rail a[aria-current][data-stage='{stage}']")
+        self.page.wait_for_selector("[data-saved][data-ready]")
+
+    def press(self, found: Far) -> None:
+        """A button or a link, by Enter."""
+        found.focus()
+        self.page.keyboard.press("Enter")
+
+    def saved(self) -> None:
+        expect(self.page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+
+    def type_at(self, slot: str, text: str) -> None:
+        self.page.locator(f"main [data-slot='{slot}']").first.focus()
+        self.page.keyboard.press("Control+a")
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+
+    def choose(self, slot: str, words: str) -> None:
+        self.page.locator(f"[data-slot='{slot}'][value='{words}']").focus()
+        self.page.keyboard.press("Space")
+
+    def answer(self, stage: str) -> None:
+        """Every question of a stage that is still open, as a careful person would answer it."""
+        work = Work(self.job)
+        for question in work.questions[stage]:
+            if question.needed and not work.answer(question.slot):
+                text = careful_answer(question, work.subject.group)
+                (self.choose if question.what == "choice" else self.type_at)(question.slot, text)
+        self.saved()
+
+    def shown(self, phase: str, slots: list[str]) -> dict[str, str]:
+        """What the simulated scales show now: what a person in the yard would read."""
+        self.job.refresh_from_db()
+        return read_scales(self.person, self.job, slots)
+
+    def roll(self) -> None:
+        """Read each gauge, true the clamps that are not accepted, and read those again."""
+        self.read_gauges()
+        for words in ("Not read yet", "Half read"):
+            expect(self.page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
+        boxes = self.page.locator("input[value='knobs turned']")
+        for left in range(boxes.count(), 0, -1):
+            expect(boxes).to_have_count(left)
+            boxes.first.focus()
+            self.page.keyboard.press("Space")
+        expect(boxes).to_have_count(0)
+        self.read_gauges()
+        expect(self.page.locator(".clamp .refused")).to_have_count(0)
+
+    def read_gauges(self) -> None:
+        shown = self.shown("before", slots_of(self.job, "roll"))
+        for slot in shown:
+            if self.page.locator(f"main [data-slot='{slot}']").input_value() == "":
+                self.type_at(slot, shown[slot])
+        self.saved()
+
+    def open_tab(self, number: int) -> None:
+        """The set-up's tab of that number, counted from 0."""
+        tab = self.page.locator(".setups nav a").nth(number)
+        if tab.get_attribute("aria-current") != "true":
+            self.press(tab)
+            self.page.wait_for_selector(f".setups nav a:nth-of-type({number + 1})[aria-current]")
+        self.page.wait_for_selector("[data-saved][data-ready]")
+
+    def walk(self) -> list[str]:
+        """Type every scale of the set-up in view, Enter leading from one to the next; answers with their order."""
+        order = self.page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        shown = self.shown("", order)
+        self.page.locator("[data-walkable]").first.focus()
+        for slot in order:
+            here = self.page.evaluate("document.activeElement.dataset.slot")
+            if here != slot:
+                raise AssertionError(f"Enter led to {here}, expected {slot}")
+            self.page.keyboard.press("Control+a")
+            self.page.keyboard.type(shown[slot])
+            self.page.keyboard.press("Enter")
+        self.saved()
+        return order
