@@ -1,15 +1,15 @@
-"""``./run bench``, or ``./run bench solving|pages|trust|fuzz``. Without a word: solving and pages."""
+"""``./run bench``, or ``./run bench solving|pages|drawing|trust|fuzz``. Without a word: solving, pages and drawing."""
 
 import sys
 
 
 def main(words: list[str]) -> int:
     """Run what is asked for; 2 for a word that is none of ours."""
-    unknown = set(words) - {"solving", "pages", "trust", "fuzz"}
+    unknown = set(words) - {"solving", "pages", "drawing", "trust", "fuzz"}
     if unknown:
-        print(f"{', '.join(sorted(unknown))}: expected solving, pages, trust or fuzz", file=sys.stderr)
+        print(f"{', '.join(sorted(unknown))}: expected solving, pages, drawing, trust or fuzz", file=sys.stderr)
         return 2
-    wanted = words or ["solving", "pages"]
+    wanted = words or ["solving", "pages", "drawing"]
     if "trust" in wanted:
         from bench import trust
 
@@ -23,21 +23,25 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
-    if "pages" in wanted:
-        _pages()
+    if {"pages", "drawing"} & set(wanted):
+        _in_the_application(wanted)
     return 0
 
 
-def _pages() -> None:
+def _in_the_application(wanted: list[str]) -> None:
     import django
-    from django.test.utils import setup_databases, teardown_databases
+    from django.test.utils import setup_databases, setup_test_environment, teardown_databases
 
     django.setup()
-    from bench import pages
+    setup_test_environment()
+    from bench import drawing, pages
 
     made = setup_databases(verbosity=0, interactive=False)
     try:
-        pages.report()
+        if "drawing" in wanted:
+            drawing.report()  # first: it empties the database when it is done
+        if "pages" in wanted:
+            pages.report()
     finally:
         teardown_databases(made, verbosity=0)
 

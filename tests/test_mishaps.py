@@ -5,8 +5,11 @@ from threading import Thread
 
 from django.db import connection
 
+from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.actions.seal_phase import seal_phase
-from rectaxis.jobs.models import Entry, Job, Seal
+from rectaxis.jobs.demo.extras import drawn_photo
+from rectaxis.jobs.models import Entry, Job, Photo, Seal
+from rectaxis.jobs.tests.test_visit import bomb, jpeg
 from rectaxis.people.models import User
 from tests.browser import BrowserTestCase, expect
 
@@ -108,6 +111,77 @@ class Typing(BrowserTestCase):
         expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
 
 
+class Files(BrowserTestCase):
+    allowed_noise = ("422", "ERR_INTERNET_DISCONNECTED", "Failed to fetch")
+
+    def open_arrive(self, context=None):
+        page = self.sign_in(context=context)
+        page.click("text=Van 6")
+        page.wait_for_selector("[data-photos] input[type=file]", state="attached")
+        return page
+
+    @staticmethod
+    def choose(page, *files):
+        page.set_input_files(
+            "[data-photos='arrive/damage'] input",
+            [{"name": name, "mimeType": "image/jpeg", "buffer": data} for name, data in files],
+        )
+
+    def test_of_many_photos_the_good_are_kept_and_each_other_gets_a_clear_sentence(self):
+        page = self.open_arrive()
+        self.choose(page, ("gate.jpg", drawn_photo()), ("text.jpg", b"this is text"), ("huge.jpg", b"x" * 40_000_000),
+                    ("bomb.jpg", bomb()), ("sill.jpg", jpeg(3000, 2000)))  # fmt: skip
+        uploads = page.locator(".uploads")
+        expect(uploads).to_contain_text("text.jpg: This file is not a photo that can be read")
+        expect(uploads).to_contain_text("huge.jpg has 40 MB")
+        expect(uploads).to_contain_text("bomb.jpg: This picture claims more pixels than a camera takes")
+        expect(page.locator(".photos img")).to_have_count(2)
+        self.assertEqual(
+            [photo.name for photo in Photo.objects.filter(job__vehicle__unit="Van 6")], ["gate.jpg", "sill.jpg"]
+        )
+        self.assert_accessible(page)
+
+    def test_a_photo_taken_without_signal_waits_and_goes_up_when_it_is_back(self):
+        context = self.context()
+        page = self.open_arrive(context)
+        context.set_offline(True)
+        self.choose(page, ("gate.jpg", drawn_photo()))
+        expect(page.locator(".uploads")).to_contain_text("not sent yet, kept here")
+        context.set_offline(False)
+        expect(page.locator(".photos img")).to_have_count(1)
+
+    def test_damage_is_marked_by_tapping_the_outline_and_by_words_alone(self):
+        page = self.open_arrive()
+        page.locator("[data-mark-here]").click(position={"x": 300, "y": 60})
+        page.keyboard.type("dent in the side door")
+        page.keyboard.press("Enter")
+        expect(page.locator(".mark-list")).to_contain_text("dent in the side door")
+        page.select_option("#mark-where", label="rear")
+        page.fill("#mark-what", "cracked lamp")
+        page.click("text=Mark it")
+        expect(page.locator(".damage")).to_have_count(2)
+        page.click("text=take off >> nth=0")
+        expect(page.locator(".damage")).to_have_count(1)
+        page.click("text=put it back")
+        expect(page.locator(".damage")).to_have_count(2)
+        page.fill("#mark-what", "a dent while the server is gone")
+        page.context.set_offline(True)
+        page.click("text=Mark it")
+        expect(page.locator("[data-not-sent]")).to_be_visible()
+        expect(page.locator("#mark-what")).to_have_value("a dent while the server is gone")
+
+    def test_a_note_of_20_000_characters_is_refused_in_a_sentence_and_stays_where_it_was_typed(self):
+        page, note = self.open_arrive(), "a rattle, " * 2000
+        field = page.locator("[data-slot='arrive/noted']")
+        field.fill(note)
+        field.blur()
+        said = page.locator("[data-note='arrive/noted']")
+        expect(said).to_contain_text("At most 2,000 characters fit here; this is")
+        page.reload()
+        expect(field).to_have_value(note.strip())
+        expect(said).to_contain_text("At most 2,000 characters")
+
+
 class SmallScreen(BrowserTestCase):
     size = (390, 844)
 
@@ -125,6 +199,20 @@ class SmallScreen(BrowserTestCase):
         self.assertNotEqual(page.locator("[data-hand-input]").get_attribute("data-slot"), slot)
         self.assert_accessible(page)
 
+    def test_the_side_of_zero_is_chosen_in_words_and_nobody_types_a_sign(self):
+        page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
+        page.locator("text=Van 6").tap()
+        page.locator(".rail a:has-text('Read')").tap()
+        slot = page.locator("[data-hand-input]").get_attribute("data-slot")
+        page.locator(".sides button:has-text('top in')").tap()
+        for key in ("0", ".", "8", "enter"):
+            page.locator(f".pad [data-char='{key}']").tap()
+        expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+        self.assertEqual(Entry.objects.get(slot=slot, job__vehicle__unit="Van 6").value, -0.8)
+        page.locator("[data-walk='back']").tap()
+        expect(page.locator("[data-hand-note]")).to_contain_text("0.8° top in, saved")
+        expect(page.locator(".sides [data-side='-']")).to_have_attribute("aria-pressed", "true")
+
     def test_one_reading_is_typed_in_the_large_field_of_a_phone(self):
         page = self.sign_in()
         page.click("text=Van 6")
@@ -139,6 +227,15 @@ class SmallScreen(BrowserTestCase):
 
 
 class Sealing(BrowserTestCase):
+    def test_a_double_click_on_the_seal_seals_once(self):
+        page = self.sign_in()
+        page.click("text=Van 21")
+        page.click(".rail a:has-text('Judge')")
+        page.dblclick("text=Save the before")
+        expect(page.locator(".notice")).to_have_count(1)
+        expect(page.locator(".notice")).to_contain_text("The before is saved and sealed.")
+        self.assertEqual(Seal.objects.filter(job__vehicle__unit="Van 21").count(), 1)
+
     def test_two_at_once_seal_a_phase_once(self):
         job, person = Job.objects.get(vehicle__unit="Van 21"), User.objects.get(username="mara")
         sealed = []
@@ -159,6 +256,25 @@ class Sealing(BrowserTestCase):
 
 
 class Places(BrowserTestCase):
+    @staticmethod
+    def with_keys():
+        van = Vehicle.objects.get(unit="Van 9")
+        job = van.jobs.get()
+        new = f"/fleets/{van.fleet_id}/new-vehicle/?pattern=trailer_3"
+        papers = [f"/jobs/{job.pk}/{paper}/" for paper in ("history", "worksheet", "quick")]
+        return [f"/find/{van.pk}/", f"/jobs/new/?vehicle={van.pk}", new, *papers]
+
+    def test_a_vehicle_is_found_while_typing_and_its_visit_is_planned(self):
+        page = self.sign_in()
+        page.keyboard.press("/")
+        page.keyboard.type("st08")
+        expect(page.locator(".found li")).to_have_count(1)
+        page.click(".found >> text=Plan a visit")
+        page.locator("label:has-text('Frame-gauge lasers')").click()
+        page.click("button:has-text('Save')")
+        expect(page.locator(".rail a[aria-current]")).to_contain_text("Arrive")
+        self.assertEqual(Job.objects.get(vehicle__unit="Rigid 8").kit.code, "frame_gauge_lasers")
+
     def test_today_fleets_preferences_and_planning_are_accessible_and_a_fleet_viewer_sees_their_reports(self):
         page = self.page()
         page.goto("/sign-in/")
@@ -172,6 +288,8 @@ class Places(BrowserTestCase):
             "/jobs/read-in/",
             "/fleets/new/",
             "/specifications/new/",
+            "/find/?q=van",
+            *self.with_keys(),
             "/nowhere/",
         ):
             page.goto(address)

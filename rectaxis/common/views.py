@@ -18,6 +18,11 @@ def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:  # no
     return _wrong(request, 403, "This is not open to you", "Ask the office if you think that it should be.")
 
 
+def not_sent_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:  # noqa: ARG001 - Django's signature
+    """403 for a form whose token is missing or old."""
+    return _wrong(request, 403, "This page was open for too long", "Go back, reload the page and send it again.")
+
+
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django's signature
     """404."""
     return _wrong(request, 404, "There is nothing here", "It may have been moved. Start again from Today.")

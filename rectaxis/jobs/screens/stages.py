@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
 from typing import Any
 
@@ -150,12 +151,17 @@ def rig_page(page: Page) -> dict[str, Any]:
     return {
         "hangings": hangings,
         "rig": work.job.rig,
+        "certified_until": _day(work.job.rig.get("certified_until")),
         "facts": work.facts(),
         "checks": fields(page, ["self-check"]),
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
         "rims": _rims(work),
     }
+
+
+def _day(iso: str | None) -> dt.date | None:
+    return None if iso is None else dt.date.fromisoformat(iso)
 
 
 def _placed(work: Work, setup: int) -> list[Field]:

@@ -24,8 +24,11 @@ export function startMarks(bench) {
   bench.addEventListener("change", (event) => {
     if (event.target.matches("[data-mark-where]") && event.target.value) place(...event.target.value.split(" ").map(Number));
   });
-  document.body.addEventListener("htmx:error", (event) => {
-    const said = event.target.querySelector?.("[data-not-sent]");
-    if (said) said.hidden = false;
-  });
+  // Not reached, or not taken: what was typed stays in the form.
+  for (const name of ["htmx:error", "htmx:response:error"]) {
+    document.body.addEventListener(name, (event) => {
+      const said = event.target.querySelector?.("[data-not-sent]");
+      if (said && event.detail.ctx?.response?.raw?.status !== 422) said.hidden = false;
+    });
+  }
 }
