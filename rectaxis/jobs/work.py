@@ -54,6 +54,7 @@ class Work(Sheet):
         seals = Seal.objects.filter(job=job).select_related("by").order_by("revision")
         self.seals: dict[str, Seal] = {seal.phase: seal for seal in seals}
         self._results: dict[str, PhaseResults] = {}
+        self._read: dict[str, dict[str, dict[str, Mean]]] = {}
         self._advised: dict[int, PhaseResults] = {}
 
     def turns(self) -> list[tuple[str, Move]]:
@@ -97,23 +98,26 @@ class Work(Sheet):
         looks = [typed.value for slot in slots if (typed := self.current.get(slot)) and typed.value is not None]
         return mean_of(looks, station.reading_u()) if looks else None
 
-    def _means(self, phase: str) -> dict[str, dict[str, Mean]]:
-        found: dict[str, dict[str, Mean]] = {}
-        for station in self.stations:
-            source = "before" if is_runout(station) else phase
-            for field in station.fields:
-                mean = self.mean(source, station, field)
-                if mean is not None:
-                    found.setdefault(station.slot, {})[field] = mean
-        return found
+    def means(self, phase: str) -> dict[str, dict[str, Mean]]:
+        """What was read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
+        if phase not in self._read:
+            found: dict[str, dict[str, Mean]] = {}
+            for station in self.stations:
+                source = "before" if is_runout(station) else phase
+                for field in station.fields:
+                    mean = self.mean(source, station, field)
+                    if mean is not None:
+                        found.setdefault(station.slot, {})[field] = mean
+            self._read[phase] = found
+        return self._read[phase]
 
     def values(self, phase: str) -> Values:
-        """Numbers read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
-        return {slot: {f: mean.value for f, mean in fields.items()} for slot, fields in self._means(phase).items()}
+        """Numbers read in a phase, by station and field."""
+        return {slot: {f: mean.value for f, mean in fields.items()} for slot, fields in self.means(phase).items()}
 
     def looks(self, phase: str) -> dict[str, int]:
         """How often each station was read in a phase, by its slot: as often as the least read of its scales."""
-        return {slot: min(m.count for m in fields.values()) for slot, fields in self._means(phase).items()}
+        return {slot: min(m.count for m in fields.values()) for slot, fields in self.means(phase).items()}
 
     @cached_property
     def clamps(self) -> dict[str, ClampError]:

@@ -9,6 +9,7 @@ from typing import Any
 from alignment.procedure.cautions import cautions
 from alignment.procedure.checklist import Question
 from alignment.procedure.stages import STAGES
+from alignment.procedure.station import Mean
 from rectaxis.jobs.models import Job, Photo
 from rectaxis.jobs.work import Work
 from rectaxis.people.access import may_measure
@@ -144,17 +145,15 @@ def _query(page: Page) -> str:
 def said_looks(page: Page) -> dict[str, str]:
     """What looks repeated at one scale come to, in words, by the slot of the first look."""
     work, found = page.work, {}
+    units = {station.slot: " mm" if station.unit == "mm" else "°" for station in work.stations}
     for phase in {"before", page.phase} - {"set"}:
-        for station in work.stations:
-            unit = " mm" if station.unit == "mm" else "°"
-            for field in station.fields:
-                mean = work.mean(phase, station, field)
-                if mean is not None and mean.count > 1:
-                    apart = (
-                        "; they differ by more than the scale can be misread, so look at what moves"
-                        if mean.apart
-                        else ""
-                    )
-                    text = f"{mean.count} looks: mean {mean.value:.2f}{unit}, spread {mean.spread:.2f}{unit}{apart}"
-                    found[f"{phase}/{station.slot}/{field}"] = text
+        for slot, of_station in work.means(phase).items():
+            for field, mean in of_station.items():
+                if mean.count > 1:
+                    found[f"{phase}/{slot}/{field}"] = _say_mean(mean, units[slot])
     return found
+
+
+def _say_mean(mean: Mean, unit: str) -> str:
+    apart = "; they differ by more than the scale can be misread, so look at what moves" if mean.apart else ""
+    return f"{mean.count} looks: mean {mean.value:.2f}{unit}, spread {mean.spread:.2f}{unit}{apart}"
