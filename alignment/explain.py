@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from alignment.diagnose import Evidence, diagnose
 from alignment.missing import what_settles, worth_settling
 from alignment.procedure.kit import Kit
-from alignment.results import PhaseResults, say_path, suspicion
+from alignment.results import PhaseResults, say_path, suspicions
 from alignment.sayback import say_back
 from alignment.vehicle import axle_title
 from alignment.verdict import COVERAGE
@@ -36,7 +36,7 @@ def explain(
     """What one phase says. With a ``kit`` also which of its readings would settle most; ``ratio`` is the steering's."""
     return Explanation((
         ("What it means", tuple(say_back(results, style, ratio))),
-        ("What disagrees", tuple(suspicion(results.solution, suspect) for suspect in results.suspects)),
+        ("What disagrees", tuple(suspicions(results.solution, results.suspects))),
         ("Verdicts", tuple(_verdicts(results))),
         ("Likely causes", tuple(finding.say() for finding in diagnose(Evidence(results)))),
         ("Side slip", tuple(_slip(results))),

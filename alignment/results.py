@@ -226,5 +226,17 @@ def suspicion(solution: Solution, suspect: Suspect) -> str:
     )
     if not suspect.alike:
         return f"{found} Read {them} again and look for {look}."
+    both = "both" if len(suspect.alike) == 1 else "all of them"
     others = " or the ".join(solution.readings[index].title() for index in suspect.alike)
-    return f"{found} It may just as well be the {others}: these readings cannot tell which. Read both again and look for {look}."
+    return f"{found} It may just as well be the {others}: these readings cannot tell which. Read {both} again and look for {look}."
+
+
+def suspicions(solution: Solution, suspects: Sequence[Suspect]) -> list[str]:
+    """What disagrees, worst first. Readings that are as guilty as one that was named already are not named again."""
+    said: list[str] = []
+    named: set[int] = set()
+    for suspect in suspects:
+        if suspect.reading not in named:
+            said.append(suspicion(solution, suspect))
+            named |= {suspect.reading, *suspect.alike}
+    return said

@@ -28,6 +28,16 @@ class OutboardPair(PairReading):
         Field("mount", "text", required=False),
     )
 
+    def title(self) -> str:
+        """The scales, told apart by where they stand where they do not hang on another axle."""
+        carrier, ahead = self.data["on"], self.number("ahead_mm")
+        if carrier == "kingpin":
+            return f"scales about the king pin read from axle {self.axle}"
+        if carrier == "frame":
+            way = "ahead of" if ahead > 0 else "behind"
+            return f"frame scales {abs(ahead) / 1000:.2g} m {way} axle {self.axle}"
+        return super().title()
+
     @property
     def carrier(self) -> int | None:
         """Number of the axle that carries the scales; None for the frame or the king pin."""

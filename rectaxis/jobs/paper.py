@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from alignment.procedure.cautions import cautions
+from alignment.procedure.checklist import Question, tyres
 from alignment.procedure.stages import STAGES
 from alignment.procedure.station import Setup
 from alignment.procedure.walk import say_stop, stops
@@ -14,6 +15,7 @@ from rectaxis.jobs.sheet import is_runout
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 
+TYRE_CELLS = ("pressure", "tread-outer", "tread-middle", "tread-inner", "wear")
 _ON_PAPER = ("arrive", "look", "rig", "roll", "read", "prove", "hand-over")
 
 
@@ -39,6 +41,7 @@ class Part:
     cautions: tuple[str, ...]
     boxes: tuple[Box, ...]
     questions: tuple[Field, ...]
+    tyres: tuple[tuple[str, tuple[Field, ...]], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -54,21 +57,23 @@ def paper_of(work: Work, _person: User) -> Paper:
     for stage in STAGES:
         if stage.code not in _ON_PAPER:
             continue
-        asked = tuple(
-            field_for(work, q) for q in work.questions.get(stage.code, ()) if q.group not in ("advice", "ride", "bar")
-        )
-        parts.append(
-            Part(
-                stage.code,
-                stage.verb,
-                (stage.purpose,),
-                cautions(stage.code, light=work.light),
-                _runout(work, stage.code),
-                asked,
-            )
-        )
+        asked = tuple(field_for(work, q) for q in work.questions.get(stage.code, ()) if _asked_plainly(q))
+        tyre_rows = _tyres(work) if stage.code == "look" else ()
+        parts.append(Part(stage.code, stage.verb, (stage.purpose,), cautions(stage.code, light=work.light),
+                          _runout(work, stage.code), asked, tyre_rows))  # fmt: skip
         parts += [part for setup in work.setups for part in _of_setup(work, stage.code, setup)]
     return Paper(tuple(parts))
+
+
+def _asked_plainly(question: Question) -> bool:
+    """Whether a question stands in the list: tyres have a table, and the rest is for the screen."""
+    return question.group not in ("advice", "ride", "bar") and not question.slot.startswith("look/tyre/")
+
+
+def _tyres(work: Work) -> tuple[tuple[str, tuple[Field, ...]], ...]:
+    by_slot = {q.slot: field_for(work, q) for q in work.questions["look"]}
+    rows = tyres(work.core.vehicle, work.subject.duals)
+    return tuple((name, tuple(by_slot[f"look/tyre/{at}/{cell}"] for cell in TYRE_CELLS)) for at, name, _, _ in rows)
 
 
 def _runout(work: Work, stage: str) -> tuple[Box, ...]:

@@ -11,7 +11,7 @@ from alignment.procedure.cautions import cautions
 from alignment.procedure.station import Setup
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
-from alignment.results import PhaseResults, suspicion
+from alignment.results import PhaseResults, suspicions
 from alignment.sayback import longer_or_shorter, rod_name, say_back, say_flats
 from alignment.vehicle import SIDES, axle_name
 from alignment.verdict import COVERAGE
@@ -150,7 +150,7 @@ def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
         "strips": strip_groups(work.core.vehicle, results.verdicts, rows, earlier, page.style),
         "sentences": say_back(results, page.style, work.steering_ratio),
         "sealed": phase in work.seals,
-        "suspects": [suspicion(results.solution, suspect) for suspect in results.suspects],
+        "suspects": suspicions(results.solution, results.suspects),
         "redundancy": results.solution.redundancy,
         "results": results,
         "table": results_table(page, results),
