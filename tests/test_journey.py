@@ -268,6 +268,11 @@ class ByHand(BrowserTestCase):
             expect(field).to_have_attribute("title", f"{said}, saved")
         # atan((46 - 38.1)/2 / 2700) is 0.0838 degrees.
         expect(page.locator("#say-back")).to_contain_text("The rear pushes 0.08° to the right")
+        page.locator("main [data-slot='before/outboard_pair/2/left_mm']").focus()
+        page.click("text=look at it again")
+        page.keyboard.type("39.1")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-looks] .mean")).to_contain_text("2 looks: mean 38.60 mm, spread 0.71 mm")
         page.click("#gates summary")
         page.locator("[data-slot='gate/locked']").fill("the lock is in the other van")
         page.locator("[data-slot='gate/locked']").press("Enter")

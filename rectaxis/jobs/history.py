@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from itertools import groupby
 from typing import NamedTuple
 
+from alignment.procedure.walk import say_stop, stops
 from alignment.sayback import say_turn
-from alignment.vehicle import axle_name
 from rectaxis.jobs.models import Entry, Event, Mark, Photo, Seal
+from rectaxis.jobs.sheet import MOST_LOOKS, is_runout, look_slot
 from rectaxis.jobs.work import Work
 
 MOST = 2000
@@ -45,16 +46,16 @@ def _names(work: Work) -> dict[str, str]:
     """Labels by slot, as far as the questions and scales have them."""
     names = {q.slot: q.label for asked in work.questions.values() for q in asked}
     vehicle = work.core.vehicle
-    for station in work.stations:
-        for field in station.fields:
-            side = station.reading.get("side") or (
-                "right" if field.startswith("right") else "left" if field.startswith("left") else ""
-            )
-            where = " ".join(
-                part for part in (side, axle_name(vehicle, station.reading["axle"]), station.scale) if part
-            )
-            for phase in ("before", "set", "after"):
-                names[f"{phase}/{station.slot}/{field}"] = f"{phase}, {where}"
+    for number in {station.setup for station in work.stations}:
+        for stage in ("roll", "read"):
+            for stop in stops(vehicle, work.stations, number, stage):
+                label = say_stop(vehicle, stop)
+                if is_runout(stop.station):
+                    label += f", rolled {stop.field.rsplit('_', 1)[-1]}°"
+                for phase in ("before", "set", "after"):
+                    for look in range(1, MOST_LOOKS + 1):
+                        again = f", look {look}" if look > 1 else ""
+                        names[look_slot(phase, stop.station, stop.field, look)] = f"{phase}, {label}{again}"
     return names
 
 

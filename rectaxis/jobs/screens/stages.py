@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from alignment.adjust.references import Consequence, consequences
@@ -104,7 +104,7 @@ def look_page(page: Page) -> dict[str, Any]:
         rows.append(TyreRow(name, cells, wear, tread([_number(work, cell.slot) for cell in cells[1:]], wear.typed)))
     parts = [
         (axle_title(vehicle, axle.number), by_slot[f"look/size/{axle.number}"],
-         [f for f in by_slot.values() if f.group == "component" and f.slot.startswith(f"look/part/{axle.number}/")])
+         [_under_its_axle(f) for f in by_slot.values() if f.slot.startswith(f"look/part/{axle.number}/")])
         for axle in vehicle.axles
     ]  # fmt: skip
     return {
@@ -114,6 +114,12 @@ def look_page(page: Page) -> dict[str, Any]:
         "plate": by_slot["look/plate"],
         "corners": [_corner(work, by_slot, f) for f in by_slot.values() if f.slot.startswith("look/height/")],
     }
+
+
+def _under_its_axle(field: Field) -> Field:
+    """A part's field under a heading that names its axle already."""
+    label = field.label.split(": ", 1)[-1]
+    return replace(field, label=label[0].upper() + label[1:])
 
 
 def _number(work: Work, slot: str) -> float | None:
