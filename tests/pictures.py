@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from rectaxis.jobs.actions.seal_phase import seal_phase
+from rectaxis.jobs.demo import look_over, read_all
 from rectaxis.jobs.models import Job
 from rectaxis.people.models import User
 from tests.browser import BrowserTestCase, Far
@@ -18,12 +19,24 @@ class Pictures(BrowserTestCase):
     def test_pictures(self):
         FOLDER.mkdir(parents=True, exist_ok=True)
         mara = User.objects.get(username="mara")
-        job, done = Job.objects.get(vehicle__unit="Van 21"), Job.objects.get(vehicle__unit="Van 9")
+        job, done, tractor, car, trailer = (
+            Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9", "Tractor 3", "Loan car 2", "Trailer 5")
+        )
         page = self.sign_in()
         self.shoot(page, "today")
-        for stage in ("look", "rig", "roll", "judge"):
-            page.goto(f"/jobs/{job.pk}/{stage}/")
-            self.shoot(page, stage)
+        for one in (tractor, car, trailer):
+            look_over(mara, one)
+            read_all(mara, one, "before")
+        page.goto(f"/fleets/{tractor.vehicle.fleet_id}/new-vehicle/?pattern=tractor_6x4")
+        self.shoot(page, "new-vehicle")
+        for of, stage, name in (
+            (done, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
+            (tractor, "roll/?setup=1", "sweep"), (tractor, "read/?setup=2", "read-truck"),
+            (trailer, "read/?setup=1", "read-trailer"), (job, "judge", "judge"), (done, "history", "history"),
+            (tractor, "worksheet", "worksheet"),
+        ):  # fmt: skip
+            page.goto(f"/jobs/{of.pk}/{stage}" + ("" if "?" in stage else "/"))
+            self.shoot(page, name)
         page.goto(f"/jobs/{job.pk}/read/")
         page.locator("[data-walkable]").nth(3).focus()
         self.shoot(page, "read")
@@ -33,7 +46,7 @@ class Pictures(BrowserTestCase):
         phone.goto(f"/jobs/{job.pk}/read/")
         self.shoot(phone, "read-phone")
         User.objects.filter(pk=mara.pk).update(theme="night")
-        page.reload()
+        page.goto(f"/jobs/{car.pk}/read/?setup=1")
         self.shoot(page, "read-night")
         User.objects.filter(pk=mara.pk).update(theme="day")
         seal_phase(mara, job, "before")

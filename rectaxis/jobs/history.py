@@ -33,7 +33,7 @@ def history_of(work: Work) -> list[tuple[dt.date, list[Happened]]]:
 
 
 def _typed(work: Work) -> Iterator[Happened]:
-    names = _names(work)
+    names = slot_names(work)
     entries = Entry.objects.filter(job=work.job).select_related("by").order_by("-id")[:MOST]
     for entry in entries:
         newest = work.entries.get(entry.slot)
@@ -42,7 +42,7 @@ def _typed(work: Work) -> Iterator[Happened]:
         yield Happened(entry.at, entry.by.shown_name, f"{name}: {text}", newest is not None and newest.id != entry.id)
 
 
-def _names(work: Work) -> dict[str, str]:
+def slot_names(work: Work) -> dict[str, str]:
     """Labels by slot, as far as the questions and scales have them."""
     names = {q.slot: q.label for asked in work.questions.values() for q in asked}
     vehicle = work.core.vehicle

@@ -26,7 +26,7 @@ from alignment.procedure.station import Mean, Station, mean_of
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import say_turn
-from alignment.tyres import parse_size
+from alignment.tyres import TyreSize, parse_size
 from alignment.vehicle import SIDES, axle_name
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
@@ -90,7 +90,14 @@ class Work(Sheet):
         numbers = {
             s.removeprefix(at): e.value for s, e in self.entries.items() if s.startswith(at) and e.value is not None
         }
-        return tuple(station.placed(numbers) for station in self.hung)
+        return tuple(station.placed(self._by_tyre(station) | numbers) for station in self.hung)
+
+    def _by_tyre(self, station: Station) -> dict[str, float]:
+        """The diameter that tyre marks lie on, where the axle's tyre size is known and a tape's station asks for it."""
+        if "diameter_mm" not in station.asked:
+            return {}
+        size = self.tyre_size(station.reading["axle"])
+        return {} if size is None else {f"{station.slot}/diameter_mm": size.diameter_mm}
 
     def mean(self, phase: str, station: Station, field: str) -> Mean | None:
         """What all looks at one scale of a phase come to, None while it was not read."""
@@ -297,7 +304,7 @@ class Work(Sheet):
             before_saved="before" in self.seals,
             unsafe=tuple(q.label for q in findings(self.questions["look"], self.answers, UNSAFE)),
             rims_off=self._rims_off(),
-            ground_checked=self.answer("rig/ground") in ("level", "tilt measured"),
+            ground_checked=self.answer("rig/ground") == "level" or bool(self._grounds("before")),
             odometer_was=self._odometer_was(),
         )
 
@@ -311,13 +318,14 @@ class Work(Sheet):
 
     def _rims_off(self) -> tuple[float, ...]:
         held = self.job.rig.get("rims_mm")
-        rims = {rim for axle in self.core.vehicle.axles if (rim := self.rim_mm(axle.number)) is not None}
-        return () if held is None else tuple(sorted(rim for rim in rims if not held[0] <= rim <= held[1]))
+        sizes = [size for axle in self.core.vehicle.axles if (size := self.tyre_size(axle.number)) is not None]
+        rims = sorted({size.rim_mm for size in sizes})
+        return () if held is None else tuple(rim for rim in rims if not held[0] <= rim <= held[1])
 
-    def rim_mm(self, axle: int) -> float | None:
-        """The rim of an axle's tyres by the size typed, None while no size is."""
+    def tyre_size(self, axle: int) -> TyreSize | None:
+        """The size typed for an axle's tyres, None while none is."""
         try:
-            return parse_size(self.answer(f"look/size/{axle}")).rim_mm
+            return parse_size(self.answer(f"look/size/{axle}"))
         except TypedValueError:
             return None
 

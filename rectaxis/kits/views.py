@@ -18,7 +18,7 @@ class KitForm(forms.ModelForm):
 
     class Meta:
         model = Kit
-        fields = ("name", "code", "certified_until")
+        fields = ("name", "code", "certified_until", "toe_in_zone", "toe_out_zone")
 
 
 def new(request: HttpRequest) -> HttpResponse:

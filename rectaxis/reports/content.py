@@ -5,10 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.diagnose import diagnose
 from alignment.parsing import PHASES
-from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, findings
+from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, findings, tyres
+from alignment.procedure.schools import REFERENCES
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.jobs.models import Job, Photo, Seal
+from rectaxis.jobs.paper import TYRE_CELLS
+from rectaxis.jobs.screens.stages import AGREED, finding_slot
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 
@@ -26,6 +30,9 @@ class Report:
     answers: dict[str, str]
     advice: list[tuple[str, str]]
     left_out: list[tuple[str, str]]
+    tyres: list[tuple[str, list[str]]]
+    agreed: list[str]
+    set_to: str
     corrections: list[Seal]
 
     @property
@@ -64,6 +71,21 @@ def _left_out(work: Work) -> list[tuple[str, str]]:
     ]
 
 
+def _tyres(work: Work) -> list[tuple[str, list[str]]]:
+    """What was found on each tyre, for those on which anything was."""
+    rows = [
+        (name, [work.answer(f"look/tyre/{at}/{cell}") for cell in TYRE_CELLS])
+        for at, name, _, _ in tyres(work.core.vehicle, work.subject.duals)
+    ]
+    return [(name, cells) for name, cells in rows if any(cells)]
+
+
+def _agreed(work: Work) -> list[str]:
+    """Causes that the program proposed from the before and the technician agreed with."""
+    found = diagnose(work.evidence(work.results("before"))) if "before" in work.seals else []
+    return [finding.say() for finding in found if work.answer(finding_slot(finding)) == AGREED]
+
+
 def report_of(job: Job, person: User) -> Report | None:
     """The report of a job, in the person's angle style; None while nothing is sealed."""
     work = Work(job)
@@ -87,5 +109,8 @@ def report_of(job: Job, person: User) -> Report | None:
         answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
         advice=[(text, due) for text, due in advice if text],
         left_out=_left_out(work),
+        tyres=_tyres(work),
+        agreed=_agreed(work),
+        set_to=REFERENCES[work.reference][0].lower() if work.moves else "",
         corrections=[seal for seal in work.seals.values() if seal.revision > 1],
     )

@@ -8,6 +8,7 @@ from django.db import transaction
 from uuid6 import uuid7
 
 from rectaxis.jobs.actions.seal_phase import SealError, sealed_now
+from rectaxis.jobs.history import slot_names
 from rectaxis.jobs.models import Entry, Job, Seal
 from rectaxis.jobs.slots import Slots
 from rectaxis.jobs.work import Work
@@ -35,16 +36,9 @@ def correct_reading(person: User, job: Job, slot: str, typed: str, reason: str) 
 
 def correctable(work: Work) -> list[dict[str, Any]]:
     """The numbers of sealed phases that can be corrected: slot, label, and what was typed."""
-    stations = {station.slot: station for station in work.stations}
-    found = []
-    for slot, entry in sorted(work.entries.items()):
-        phase, _, rest = slot.partition("/")
-        if phase not in work.seals or entry.value is None:
-            continue
-        station = next((s for at, s in stations.items() if rest.startswith(f"{at}/")), None)
-        if station is not None:
-            field = rest.removeprefix(f"{station.slot}/").replace("_", " ")
-            side = station.reading.get("side", "")
-            name = f"{phase}: axle {station.reading['axle']} {side} {station.scale}, {field}".replace("  ", " ")
-            found.append({"slot": slot, "label": name, "typed": entry.typed})
-    return found
+    names = slot_names(work)
+    return [
+        {"slot": slot, "label": names[slot], "typed": entry.typed}
+        for slot, entry in sorted(work.entries.items())
+        if slot.partition("/")[0] in work.seals and entry.value is not None and slot in names
+    ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
@@ -10,6 +11,7 @@ from django.db import transaction
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.kit import toe_only
+from alignment.procedure.station import Station
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.models import Entry, Job
 from rectaxis.kits.models import Kit
@@ -41,6 +43,8 @@ def copy_of_kit(kit: Kit, vehicle: Vehicle, scope: str = "all") -> dict[str, Any
             raise KitError(
                 f"{core.name} reads no toe by itself on a steered axle: take another kit, or do the whole job."
             )
+    if not stations:
+        raise KitError(f"{core.name} has nothing to read on this vehicle: take another kit.")
     kept = {station.setup for station in stations}
     return {
         "name": kit.name,
@@ -56,8 +60,17 @@ def copy_of_kit(kit: Kit, vehicle: Vehicle, scope: str = "all") -> dict[str, Any
         "battery_hours": core.data.get("battery_hours"),
         "self_check": list(core.data.get("self_check", [])),
         "setups": [setup.as_dict() for setup in core.setups(on) if setup.number in kept],
-        "stations": [station.as_dict() for station in stations],
+        "stations": [_as_printed(kit, station).as_dict() for station in stations],
     }
+
+
+def _as_printed(kit: Kit, station: Station) -> Station:
+    """The station with the marks of this kit's own print beside the words for its two sides of zero."""
+    if (station.plus, station.minus) != ("toe-in", "toe-out"):
+        return station
+    sides = ((station.plus, kit.toe_in_zone), (station.minus, kit.toe_out_zone))
+    plus, minus = (f"{word}, {zone}" if zone else word for word, zone in sides)
+    return replace(station, plus=plus, minus=minus)
 
 
 def _last_odometer(vehicle: Vehicle) -> float | None:

@@ -55,8 +55,11 @@ def make_library() -> dict[str, Kit]:
             name=f"{make} {model}", make=make, model=model, source="made up for the demo", rows=rows
         )
     today = timezone.localdate()
+    zones = {"flag_lasers": {"toe_in_zone": "white", "toe_out_zone": "grey"}}
     return {
-        code: Kit.objects.create(name=name, code=code, certified_until=today + dt.timedelta(days=days))
+        code: Kit.objects.create(
+            name=name, code=code, certified_until=today + dt.timedelta(days=days), **zones.get(code, {})
+        )
         for name, code, days in KITS
     }
 

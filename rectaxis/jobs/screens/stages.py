@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from alignment.adjust.references import Consequence, consequences
-from alignment.diagnose import diagnose
+from alignment.diagnose import Finding, diagnose
 from alignment.procedure.checklist import ride_height, tyres
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.schools import SCHOOLS, say_order
@@ -195,13 +195,13 @@ def _rims(work: Work) -> list[str]:
         return []
     said = [f"The clamps hold rims of {held[0]} to {held[1]} mm."]
     for axle in work.core.vehicle.axles:
-        rim = work.rim_mm(axle.number)
+        size = work.tyre_size(axle.number)
         name = axle_title(work.core.vehicle, axle.number)
-        if rim is None:
+        if size is None:
             said.append(f"{name}: type its tyre size under Look over, and it is compared here.")
         else:
-            fits = "they fit" if held[0] <= rim <= held[1] else "they do not fit"
-            said.append(f"{name}: rims of {rim:.0f} mm, {fits}.")
+            fits = "they fit" if held[0] <= size.rim_mm <= held[1] else "they do not fit"
+            said.append(f"{name}: rims of {size.rim_mm:.0f} mm, {fits}.")
     return said
 
 
@@ -255,7 +255,7 @@ class FindingShown:
     """A proposed cause, and what the technician says to it."""
 
     slot: str
-    finding: Any
+    finding: Finding
     answer: str
 
 
@@ -279,7 +279,7 @@ def judge_page(page: Page) -> dict[str, Any]:
     return {
         **solved(page, results),
         "findings": _findings(work, results),
-        "answers_to_findings": ("I agree", "I do not", "to be looked at"),
+        "answers_to_findings": (AGREED, "I do not", "to be looked at"),
         "adjusts": _adjusts(work, results),
         "references": _references(page, results),
         "schools": _schools(work),
@@ -287,10 +287,18 @@ def judge_page(page: Page) -> dict[str, Any]:
     }
 
 
+AGREED = "I agree"
+
+
+def finding_slot(finding: Finding) -> str:
+    """The slot of what the technician says to a proposed cause."""
+    return "judge/finding/" + "-".join(f"{finding.rule} {finding.cause}".lower().split())[:90]
+
+
 def _findings(work: Work, results: PhaseResults) -> list[FindingShown]:
     found = []
     for finding in diagnose(work.evidence(results)):
-        slot = "judge/finding/" + "-".join(f"{finding.rule} {finding.cause}".lower().split())[:90]
+        slot = finding_slot(finding)
         found.append(FindingShown(slot, finding, work.answer(slot)))
     return found
 

@@ -38,7 +38,7 @@ class EveryStage(TestCase):
         for kit, pattern in SAMPLES:
             with self.subTest(kit=kit, pattern=pattern):
                 job = self.job(kit, pattern)
-                self.walk_through(job)
+                self.walk_through(job, setups=1)
                 look_over(self.person, job)
                 read_all(self.person, job, "before")
                 shown = self.walk_through(job)
@@ -46,10 +46,10 @@ class EveryStage(TestCase):
                     for field in station.fields:
                         self.assertIn(f'data-slot="before/{station.slot}/{field}"', shown)
 
-    def walk_through(self, job):
-        """Every page of a job, joined."""
+    def walk_through(self, job, setups=None):
+        """Every page of a job, joined; of the set-ups all, or the first few."""
         work, pages = Work(job), []
-        setups = [f"?setup={setup.number}" for setup in work.setups]
+        setups = [f"?setup={setup.number}" for setup in work.setups[:setups]]
         addresses = [
             f"{stage.code}/{query}"
             for stage in STAGES

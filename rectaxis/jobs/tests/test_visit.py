@@ -169,6 +169,14 @@ class Visit(TestCase):
         self.assertAlmostEqual(once.u / twice.u, 2**0.5, places=6)
         self.assertContains(self.client.get(f"/jobs/{job.pk}/read/"), "2 looks: mean 40.50 mm, spread 0.71 mm")
 
+    def test_a_side_of_zero_is_said_in_words_with_the_kits_own_zone(self):
+        job = Job.objects.get(vehicle__unit="Van 6")
+        answer = self.client.post(f"/jobs/{job.pk}/entries/", {"entries": [
+            {"id": str(uuid7()), "slot": f"before/toe_scales/1/{side}_mm", "typed": typed}
+            for side, typed in (("left", "-1.5"), ("right", "2"))]}, content_type="application/json")  # fmt: skip
+        self.assertEqual([saved["text"] for saved in answer.json()["results"]],
+                         ["1.5 mm toe-out, grey", "2 mm toe-in, white"])  # fmt: skip
+
     def test_an_odometer_that_runs_backward_is_said_beside_it_and_stands_as_a_gate(self):
         van9 = Job.objects.get(vehicle__unit="Van 9")
         job = open_job(self.person, van9.vehicle, Kit.objects.get(code="flag_lasers"), timezone.now())

@@ -7,7 +7,10 @@ from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 
 
-def add_kit(person: User, name: str, code: str, certified_until: dt.date | None) -> Kit:
-    """A new kit of a kind that the core knows. **Raises** PermissionDenied."""
+def add_kit(person: User, name: str, code: str, certified_until: dt.date | None, **zones: str) -> Kit:
+    """A new kit of a kind that the core knows; ``zones`` are ``toe_in_zone`` and ``toe_out_zone``.
+
+    **Raises** PermissionDenied.
+    """
     demand(allowed=may_work(person))
-    return Kit.objects.create(name=name, code=code, certified_until=certified_until)
+    return Kit.objects.create(name=name, code=code, certified_until=certified_until, **zones)
