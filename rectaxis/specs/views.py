@@ -6,6 +6,7 @@ from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 
+from alignment.quantities import QUANTITIES
 from alignment.vehicle import SIDES
 from rectaxis.common.fields import TypedField
 from rectaxis.people.access import demand, may_work
@@ -46,13 +47,72 @@ class SpecificationForm(forms.Form):
         return data | {"rows": rows}
 
 
+_LABELS = {"pair": "axle {0} and the next", "axle": "axle", "wheel": "wheels of axle", "vehicle": "vehicle"}
+_CHOICES = [("", ""), *((name, f"{q.label} ({_LABELS[q.scope].format('n')})") for name, q in QUANTITIES.items())]
+_BLANK_ROWS = 6
+
+
+class RowForm(forms.Form):
+    """One further row: a result, the axle it is of, and its bounds. An empty one counts for nothing."""
+
+    quantity = forms.ChoiceField(choices=_CHOICES, required=False)
+    axle = forms.IntegerField(min_value=1, max_value=20, required=False)
+    least = TypedField("angle", required=False)
+    preferred = TypedField("angle", required=False)
+    most = TypedField("angle", required=False)
+
+    def __init__(self, *words: Any, **named: Any) -> None:
+        super().__init__(*words, **named)
+        # Lengths are typed in mm or inches, angles in degrees or minutes.
+        if QUANTITIES.get(self.data.get(f"{self.prefix}-quantity", ""), QUANTITIES["camber_deg"]).unit == "mm":
+            for name in ("least", "preferred", "most"):
+                self.fields[name].dimension = "length"
+
+    def clean(self) -> dict[str, Any]:
+        """Says what a row that was begun still needs."""
+        data = super().clean()
+        bounds = [data.get(name) for name in ("least", "preferred", "most")]
+        if not data.get("quantity"):
+            if any(bound is not None for bound in bounds):
+                self.add_error("quantity", "Choose what these figures are for.")
+            return data
+        if QUANTITIES[data["quantity"]].scope != "vehicle" and not data.get("axle"):
+            self.add_error("axle", "Say of which axle.")
+        if all(bound is None for bound in bounds):
+            self.add_error("least", "Type at least one figure.")
+        if data.get("least") is not None and data.get("most") is not None and data["least"] > data["most"]:
+            self.add_error("least", "The least is more than the most.")
+        return data
+
+    def rows(self) -> list[dict[str, Any]]:
+        """The specification's rows that it stands for: one for each wheel where the result is a wheel's."""
+        data = self.cleaned_data
+        if not data.get("quantity"):
+            return []
+        names = {"min": "least", "preferred": "preferred", "max": "most"}
+        row: dict[str, Any] = {"quantity": data["quantity"]}
+        row |= {bound: data[name] for bound, name in names.items() if data[name] is not None}
+        match QUANTITIES[data["quantity"]].scope:
+            case "wheel":
+                return [row | {"axle": data["axle"], "side": side} for side in SIDES]
+            case "pair":
+                return [row | {"axles": [data["axle"], data["axle"] + 1]}]
+            case "axle":
+                return [row | {"axle": data["axle"]}]
+        return [row]
+
+
+RowFormSet = forms.formset_factory(RowForm, extra=_BLANK_ROWS, max_num=40)
+
+
 def new(request: HttpRequest) -> HttpResponse:
     """Add a specification."""
     demand(allowed=may_work(request.user))
-    form = SpecificationForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
+    form, more = SpecificationForm(request.POST or None), RowFormSet(request.POST or None, prefix="row")
+    if request.method == "POST" and form.is_valid() and more.is_valid():
         words = {key: form.cleaned_data[key] for key in ("name", "make", "model", "source")}
-        add_specification(request.user, form.cleaned_data["rows"], **words)
+        rows = form.cleaned_data["rows"] + [row for one in more for row in one.rows()]
+        add_specification(request.user, rows, **words)
         return redirect("reports:fleets")
-    context = {"form": form, "title": "Add figures for a make and model"}
-    return render(request, "one_form.html", context, status=422 if form.errors else 200)
+    context = {"form": form, "more": more, "title": "Add figures for a make and model"}
+    return render(request, "specs/new.html", context, status=422 if request.method == "POST" else 200)

@@ -10,11 +10,15 @@ from rectaxis.fleets.vin import VinError, check_digit, doubt, plain
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
+from rectaxis.specs.models import Specification
 
 VAN = {"unit": "7", "make": "Orsk", "model": "Low", "group": "van", "pitch": "1.5", "arm": "150", "steering_ratio": "16",
        "axle-TOTAL_FORMS": "2", "axle-INITIAL_FORMS": "0", "axle-0-role": "steer", "axle-0-position": "0",
        "axle-0-track": "1600", "axle-0-steers": "on", "axle-0-rods": "ahead", "axle-1-role": "drive",
        "axle-1-position": "3.1 m", "axle-1-track": "62 in", "axle-1-rods": "behind"}  # fmt: skip
+
+
+FIGURES = {"name": "n", "make": "m", "model": "o", "row-TOTAL_FORMS": "6", "row-INITIAL_FORMS": "0"}
 
 
 class OwnData(TestCase):
@@ -33,7 +37,11 @@ class OwnData(TestCase):
         self.post("/fleets/new/", name="Own", yard="Quay")
         self.post("/kits/new/", name="Lasers", code="flag_lasers")
         self.post(
-            "/specifications/new/", name="Orsk Low", make="Orsk", model="Low", front_toe_min="0", front_toe_max="0°18'"
+            "/specifications/new/",
+            **(
+                FIGURES
+                | {"name": "Orsk Low", "make": "Orsk", "model": "Low", "front_toe_min": "0", "front_toe_max": "0°18'"}
+            ),
         )
         self.add_van()
         vehicle = Vehicle.objects.get()
@@ -64,8 +72,25 @@ class OwnData(TestCase):
         self.assertEqual(self.add_van().status_code, 422)
 
     def test_a_least_above_its_most_is_refused(self):
-        answer = self.post("/specifications/new/", name="n", make="m", model="o", thrust_min="0.2", thrust_max="0.1")
+        answer = self.post("/specifications/new/", **FIGURES, thrust_min="0.2", thrust_max="0.1")
         self.assertContains(answer, "The least is more than the most.", status_code=422)
+
+    def test_figures_of_a_truck_are_entered_row_by_row_and_the_core_takes_them(self):
+        rows = {"row-0-quantity": "scrub_deg", "row-0-axle": "2", "row-0-least": "-5'", "row-0-most": "5'",
+                "row-1-quantity": "caster_deg", "row-1-axle": "1", "row-1-preferred": "4",
+                "row-2-quantity": "setback_mm", "row-2-axle": "2", "row-2-most": "1/2 in",
+                "row-3-quantity": "thrust_angle_deg", "row-3-most": "0.1"}  # fmt: skip
+        self.assertEqual(self.post("/specifications/new/", **FIGURES, **rows).status_code, 302)
+        made = Specification.objects.get().rows
+        vehicle = patterns()["tractor_6x4"].as_dict()
+        rules = parse({"format": "rectaxis-job", "version": 1, **vehicle, "spec": made}).rules
+        self.assertEqual(len(rules), 5)
+        self.assertAlmostEqual(made[0]["max"], 5 / 60)
+        self.assertEqual(made[0]["axles"], [2, 3])
+        self.assertAlmostEqual(made[3]["max"], 12.7)
+        for wrong, words in (({"row-0-quantity": "scrub_deg", "row-0-most": "1"}, "Say of which axle"),
+                             ({"row-0-most": "1"}, "Choose what these figures are for")):  # fmt: skip
+            self.assertContains(self.post("/specifications/new/", **FIGURES, **wrong), words, status_code=422)
 
     def test_a_beam_axle_is_rigid_and_an_axle_without_rods_has_none(self):
         self.add_van(**{"axle-1-rigid": "on", "axle-1-duals": "on", "axle-1-rods": ""})

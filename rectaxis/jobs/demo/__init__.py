@@ -9,9 +9,11 @@ from typing import Any
 from django.utils import timezone
 
 from alignment.jobfile import FORMAT, VERSION, parse
+from alignment.procedure.checklist import UNSAFE
 from alignment.simulate.truth import random_truth
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.jobs.actions.hand_over import hand_over
+from rectaxis.jobs.actions.hold_job import hold_job
 from rectaxis.jobs.actions.open_job import open_job
 from rectaxis.jobs.actions.seal_phase import seal_phase
 from rectaxis.jobs.demo.data import (
@@ -151,8 +153,18 @@ def make_demo() -> None:
     drawn_at_random(visit(car, 12, "After a new lower arm", "mirror_lasers"), seed=2)
     trailer = vehicle(3, "Trailer 5", "ST 05 ISL", TRAILER, "Holmgard", "Flat 3")
     drawn_at_random(visit(trailer, 14, "Follows beside the tractor", "straightedge_tape"), seed=5)
-    vehicle(2, "Coach 1", "FR 01 ISL", COACH)
-    vehicle(3, "Rigid 8", "ST 08 ISL", RIGID)
+    coach = visit(vehicle(2, "Coach 1", "FR 01 ISL", COACH), 16, "Rear axle was off for a bearing", "tyre_bars")
+    drawn_at_random(coach, seed=1)
+    rigid = visit(vehicle(3, "Rigid 8", "ST 08 ISL", RIGID), 17, "Is the second drive axle square?", "frame_flags")
+    hold_job(person, drawn_at_random(rigid, seed=8), "pause", "waits for the evening ferry")
+    quick = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin")
+    drawn_at_random(
+        open_job(person, quick, kits["drive_over_plate"], day.replace(hour=18), "Toe only", scope="toe"), seed=4
+    )
+    ended = open_job(person, make_van(fleets[0], 2), kits["flag_lasers"], day - dt.timedelta(days=1), "Wanders")
+    type_in(person, ended, {"arrive/odometer": "120300", "look/part/1/springs": UNSAFE,
+                            "look/part/1/springs/why": "left coil broken"})  # fmt: skip
+    hold_job(person, ended, "end", "left front spring is broken; to be repaired first")
 
 
 __all__ = ["PASSWORD", "look_over", "make_demo", "make_van", "read_all", "set_axle", "simulated", "slots_of", "type_in"]
