@@ -10,7 +10,7 @@ from alignment.parsing import PHASES
 from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, findings, tyres
 from alignment.procedure.schools import REFERENCES
 from rectaxis.drawing.strips import StripGroup, strip_groups
-from rectaxis.jobs.models import Job, Photo, Seal
+from rectaxis.jobs.models import Event, Job, Photo, Seal
 from rectaxis.jobs.paper import TYRE_CELLS
 from rectaxis.jobs.screens.stages import AGREED, finding_slot
 from rectaxis.jobs.work import Work
@@ -23,6 +23,7 @@ class Report:
 
     work: Work
     groups: list[StripGroup]
+    ended: str
     before: list[str]
     after: list[str]
     reasons: list[Any]
@@ -86,22 +87,35 @@ def _agreed(work: Work) -> list[str]:
     return [finding.say() for finding in found if work.answer(finding_slot(finding)) == AGREED]
 
 
-def report_of(job: Job, person: User) -> Report | None:
-    """The report of a job, in the person's angle style; None while nothing is sealed."""
-    work = Work(job)
-    if not work.seals:
-        return None
-    before = work.seals.get("before")
-    after = work.seals.get("after")
+def _groups(work: Work, style: str) -> list[StripGroup]:
+    """The strips of the last sealed phase, with the before's values beside the after's."""
+    before, after = work.seals.get("before"), work.seals.get("after")
     newest = after or before
+    if newest is None:
+        return []
     earlier = before.results["verdicts"] if after and before else ()
-    rows = newest.job_file["spec"]
-    groups = strip_groups(work.core.vehicle, newest.results["verdicts"], rows, earlier, person.angle_style)
+    return strip_groups(work.core.vehicle, newest.results["verdicts"], newest.job_file["spec"], earlier, style)
+
+
+def _why_ended(job: Job) -> str:
+    """Why a job was ended early, empty where it was not."""
+    if job.status != Job.Status.ENDED:
+        return ""
+    return Event.objects.filter(job=job, what="ended early").values_list("text", flat=True).last() or ""
+
+
+def report_of(job: Job, person: User) -> Report | None:
+    """The report of a job, in the person's angle style; None while nothing is sealed and it was not ended early."""
+    work, ended = Work(job), _why_ended(job)
+    if not work.seals and not ended:
+        return None
+    before, after = work.seals.get("before"), work.seals.get("after")
     at = "hand-over/advice"
     advice = [(work.answer(f"{at}/{row}"), work.answer(f"{at}/{row}/due")) for row in range(1, ADVICE_ROWS + 1)]
     return Report(
         work=work,
-        groups=groups,
+        groups=_groups(work, person.angle_style),
+        ended=ended,
         before=before.sentences if before else [],
         after=after.sentences if after else [],
         reasons=work.reasons(),

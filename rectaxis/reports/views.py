@@ -19,10 +19,9 @@ MOST_REPORTS = 50
 
 
 def _report(request: HttpRequest, pk: UUID) -> Report:
-    """The report, if it is open to the person: a fleet viewer sees what was handed over of their own fleet."""
+    """The report, if it is open to the person: a fleet viewer sees the closed jobs of their own fleet."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
-    handed_over = job.status == Job.Status.DONE
-    demand(allowed=may_see_fleet(request.user, job.vehicle.fleet_id) and (handed_over or may_work(request.user)))
+    demand(allowed=may_see_fleet(request.user, job.vehicle.fleet_id) and (job.closed or may_work(request.user)))
     report = report_of(job, request.user)
     if report is None:
         raise Http404
@@ -61,7 +60,8 @@ def fleet(request: HttpRequest, pk: UUID) -> HttpResponse:
     """A fleet's vehicles and its reports, newest first."""
     demand(allowed=may_see_fleet(request.user, pk))
     fleet = get_object_or_404(Fleet, pk=pk)
-    done = Job.objects.filter(vehicle__fleet=fleet, status=Job.Status.DONE).select_related("vehicle")
+    closed = (Job.Status.DONE, Job.Status.ENDED)
+    done = Job.objects.filter(vehicle__fleet=fleet, status__in=closed).select_related("vehicle")
     vehicles = fleet.vehicles.annotate(last_visit=Max("jobs__planned_at"))
     context = {
         "fleet": fleet,

@@ -51,9 +51,9 @@ def photo_list(request: HttpRequest, pk: UUID) -> HttpResponse:
 
 @require_GET
 def photo(request: HttpRequest, pk: UUID, photo: UUID) -> HttpResponse:
-    """A picture. A fleet viewer sees those of their own fleet's jobs that were handed over."""
+    """A picture. A fleet viewer sees those of their own fleet's jobs that are closed."""
     found = get_object_or_404(Photo.objects.select_related("job__vehicle"), pk=photo, job_id=pk)
-    open_to_fleet = found.job.status == Job.Status.DONE and not found.removed
+    open_to_fleet = found.job.closed and not found.removed
     demand(
         allowed=may_work(request.user) or (open_to_fleet and may_see_fleet(request.user, found.job.vehicle.fleet_id))
     )

@@ -5,11 +5,14 @@ import json
 from django.test import TestCase
 from django.urls import reverse
 
+from alignment.diagnose import diagnose
 from alignment.jobfile import parse, solve_job
 from rectaxis.jobs.actions.seal_phase import seal_phase
 from rectaxis.jobs.demo import make_demo, type_in
 from rectaxis.jobs.models import Job
+from rectaxis.jobs.screens.stages import AGREED, finding_slot
 from rectaxis.jobs.simulated import read_scales
+from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 from rectaxis.reports.content import report_of
 from rectaxis.reports.pdf import pdf_of
@@ -38,6 +41,23 @@ class Reports(TestCase):
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "As found")
         self.assertNotContains(page, "What is now")
+
+    def test_a_job_ended_early_has_a_report_that_says_why_and_what_was_found_and_its_fleet_sees_it(self):
+        ended = Job.objects.get(vehicle__unit="Van 2")
+        for name in ("mara", "post"):
+            self.client.force_login(User.objects.get(username=name))
+            page = self.client.get(reverse("reports:page", kwargs={"pk": ended.pk}))
+            for words in ("Ended early", "left front spring is broken", "unsafe: stop", "left coil broken"):
+                self.assertContains(page, words)
+        self.assertTrue(pdf_of(report_of(ended, self.person)).startswith(b"%PDF"))
+
+    def test_causes_that_the_technician_agreed_with_and_tyres_are_on_it(self):
+        seal_phase(self.person, self.in_hand, "before")
+        causes = diagnose(Work(self.in_hand).evidence(Work(self.in_hand).results("before")))
+        type_in(self.person, self.in_hand, {finding_slot(causes[0]): AGREED, finding_slot(causes[1]): "I do not"})
+        report = report_of(self.in_hand, self.person)
+        self.assertEqual(report.agreed, [causes[0].say()])
+        self.assertEqual(report.tyres[0], ("left front", ["3.1", "5.1", "5.8", "4.6", ""]))
 
     def test_the_job_file_solves_to_what_was_sealed(self):
         raw = self.client.get(reverse("reports:job-file", kwargs={"pk": self.done.pk})).content
