@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from alignment.procedure.walk import say_stop, stops
 from alignment.sayback import say_turn
+from rectaxis.jobs.actions.add_photo import damage_slot
 from rectaxis.jobs.models import Entry, Event, Mark, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, is_runout, look_slot
 from rectaxis.jobs.work import Work
@@ -66,6 +67,9 @@ def _spoken(slot: str) -> str:
 
 def _else(work: Work) -> Iterator[Happened]:
     job, vehicle = work.job, work.core.vehicle
+    names = {q.slot: q.label for asked in work.questions.values() for q in asked}
+    marks = list(Mark.objects.filter(job=job).select_related("by"))
+    names |= {damage_slot(mark): f"“{mark.what}”" for mark in marks}
     for move in work.moves:
         yield Happened(move.at, move.by.shown_name, say_turn(vehicle, move.axle, move.side, move.flats))
     for seal in Seal.objects.filter(job=job).select_related("by"):
@@ -76,6 +80,11 @@ def _else(work: Work) -> Iterator[Happened]:
             event.at, event.by.shown_name, f"the job was {event.what}" + (f": {event.text}" if event.text else "")
         )
     for photo in Photo.objects.filter(job=job).select_related("by"):
-        yield Happened(photo.at, photo.by.shown_name, f"photo {photo.name} for {_spoken(photo.slot)}", photo.removed)
-    for mark in Mark.objects.filter(job=job).select_related("by"):
+        yield Happened(
+            photo.at,
+            photo.by.shown_name,
+            f"photo {photo.name} for {names.get(photo.slot) or _spoken(photo.slot)}",
+            photo.removed,
+        )
+    for mark in marks:
         yield Happened(mark.at, mark.by.shown_name, f"damage marked: {mark.what}", mark.removed)

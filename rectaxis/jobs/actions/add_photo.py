@@ -8,7 +8,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import transaction
 
-from rectaxis.jobs.models import Job, Photo
+from rectaxis.jobs.models import Job, Mark, Photo
 from rectaxis.jobs.pictures import PictureError, written_anew
 from rectaxis.jobs.sheet import Sheet
 from rectaxis.people.access import demand, may_measure
@@ -19,14 +19,14 @@ DAMAGE = "arrive/damage"
 
 
 def add_photo(person: User, job: Job, slot: str, name: str, raw: bytes) -> Photo:
-    """Keep a photo, written anew, once for its content. ``slot`` is the question that it belongs to, or DAMAGE.
+    """Keep a photo, written anew, once for its content. ``slot`` is the question that it belongs to, DAMAGE, or a mark's.
 
     **Raises** PermissionDenied, PictureError.
     """
     demand(allowed=may_measure(person))
     if job.closed:
         raise PictureError("This job is closed; its record stays as it is.")
-    if slot != DAMAGE and slot not in {q.slot for asked in Sheet(job).questions.values() for q in asked}:
+    if not _belongs(job, slot):
         raise PictureError("This job has no such place for a photo; reload the page.")
     data, width, height = written_anew(raw)
     digest = hashlib.sha256(data).hexdigest()
@@ -43,6 +43,18 @@ def add_photo(person: User, job: Job, slot: str, name: str, raw: bytes) -> Photo
             default_storage.save(photo.path, ContentFile(data))
         photo.save()
     return photo
+
+
+def _belongs(job: Job, slot: str) -> bool:
+    """Whether a job has such a place for photos: the damage, one mark of it, or a question."""
+    if slot == DAMAGE or slot in {q.slot for asked in Sheet(job).questions.values() for q in asked}:
+        return True
+    return slot in {damage_slot(mark) for mark in Mark.objects.filter(job=job)}
+
+
+def damage_slot(mark: Mark) -> str:
+    """The slot of the photos of one mark on the outline."""
+    return f"{DAMAGE}/{mark.pk}"
 
 
 def _shown(photo: Photo) -> Photo:

@@ -7,7 +7,7 @@ import io
 from PIL import Image, ImageDraw
 from uuid6 import uuid7
 
-from rectaxis.jobs.actions.add_photo import DAMAGE, add_photo
+from rectaxis.jobs.actions.add_photo import add_photo, damage_slot
 from rectaxis.jobs.actions.mark_damage import mark_damage
 from rectaxis.jobs.models import Job
 from rectaxis.people.models import User
@@ -29,5 +29,5 @@ def drawn_photo() -> bytes:
 
 def mark_and_photograph(person: User, job: Job) -> None:
     """Mark a scratch and keep its photo."""
-    mark_damage(person, job, uuid7(), 0.9, 0.72, "scratch along the left rear sill")
-    add_photo(person, job, DAMAGE, "left-rear-sill.jpg", drawn_photo())
+    mark = mark_damage(person, job, uuid7(), 0.9, 0.72, "scratch along the left rear sill")
+    add_photo(person, job, damage_slot(mark), "left-rear-sill.jpg", drawn_photo())

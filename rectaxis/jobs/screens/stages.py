@@ -20,8 +20,8 @@ from rectaxis.drawing.consequence import RoadDrawn, road
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.tread import Tread, tread
-from rectaxis.jobs.actions.add_photo import DAMAGE
-from rectaxis.jobs.models import Mark
+from rectaxis.jobs.actions.add_photo import DAMAGE, damage_slot
+from rectaxis.jobs.models import Mark, Photo
 from rectaxis.jobs.screens.page import Field, Page, field_for, fields
 from rectaxis.jobs.screens.readings import readings_page, solved, tabs, walked
 from rectaxis.jobs.sheet import is_runout, trued_slot
@@ -36,11 +36,13 @@ PLACES = (
 
 @dataclass(frozen=True)
 class MarkShown:
-    """A mark of damage with its place on the outline, in pixels."""
+    """A mark of damage with its place on the outline, in pixels, and its photos."""
 
     mark: Mark
     px: float
     py: float
+    slot: str
+    photos: tuple[Photo, ...]
 
 
 _OUTLINE_TOP, _OUTLINE_HIGH = 126.0, 260.0
@@ -50,8 +52,12 @@ _OUTLINE_TOP, _OUTLINE_HIGH = 126.0, 260.0
 def marks_of(work: Work) -> list[MarkShown]:
     """The marks as the outline shows them."""
     return [
-        MarkShown(mark, round(mark.x * PLAN_WIDTH), round(_OUTLINE_TOP + mark.y * _OUTLINE_HIGH)) for mark in work.marks
-    ]
+        MarkShown(
+            mark, round(mark.x * PLAN_WIDTH), round(_OUTLINE_TOP + mark.y * _OUTLINE_HIGH), damage_slot(mark),
+            tuple(work.photos.get(damage_slot(mark), ())),
+        )
+        for mark in work.marks
+    ]  # fmt: skip
 
 
 def outline_of(work: Work) -> Any:

@@ -12,9 +12,10 @@ from PIL import Image
 from pypdf import PdfReader
 from uuid6 import uuid7
 
-from rectaxis.jobs.actions.add_photo import DAMAGE, add_photo
+from rectaxis.jobs.actions.add_photo import DAMAGE, add_photo, damage_slot
 from rectaxis.jobs.actions.correct_reading import correct_reading
 from rectaxis.jobs.actions.hold_job import HoldError, hold_job
+from rectaxis.jobs.actions.mark_damage import mark_damage
 from rectaxis.jobs.actions.open_job import open_job
 from rectaxis.jobs.actions.seal_phase import seal_phase
 from rectaxis.jobs.demo import look_over, make_demo, read_all, type_in
@@ -100,8 +101,13 @@ class Visit(TestCase):
         self.assertEqual(Photo.objects.filter(job=self.job).count(), 1)
 
     def test_a_photo_belongs_to_a_place_of_this_job_and_only_a_technician_adds_one(self):
-        with self.assertRaises(PictureError):
-            add_photo(self.person, self.job, "look/nothing", "a.jpg", drawn_photo())
+        others = Mark.objects.get(job__vehicle__unit="Van 9")
+        for slot in ("look/nothing", f"{DAMAGE}/{others.pk}"):
+            with self.assertRaises(PictureError):
+                add_photo(self.person, self.job, slot, "a.jpg", drawn_photo())
+        mark = mark_damage(self.person, self.job, uuid7(), 0.5, 0.5, "dent")
+        add_photo(self.person, self.job, damage_slot(mark), "dent.jpg", drawn_photo())
+        self.assertContains(self.client.get(f"/jobs/{self.job.pk}/arrive/"), "dent.jpg, by Mara Tolland")
         with self.assertRaises(PermissionDenied):
             add_photo(User.objects.get(username="jonah"), self.job, DAMAGE, "a.jpg", drawn_photo())
 
