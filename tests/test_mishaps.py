@@ -214,7 +214,7 @@ class SmallScreen(BrowserTestCase):
         expect(page.locator("[data-hand-note]")).to_contain_text("0.8° top in, saved")
         expect(page.locator(".sides [data-side='-']")).to_have_attribute("aria-pressed", "true")
 
-    def test_one_reading_is_typed_in_the_large_field_of_a_phone(self):
+    def test_one_reading_is_typed_in_the_large_field_of_a_phone_and_no_stage_is_wider_than_it(self):
         page = self.sign_in()
         page.click("text=Van 6")
         page.click(".rail a:has-text('Read')")
@@ -224,7 +224,11 @@ class SmallScreen(BrowserTestCase):
         page.click("text=Next scale")
         expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
         self.assertEqual(Entry.objects.get(slot=slot, job__vehicle__unit="Van 6").value, -0.8)
-        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+        for unit in ("Tractor 3", "Loan car 2"):
+            job = Job.objects.get(vehicle__unit=unit)
+            for stage in ("arrive", "look", "rig", "roll", "read", "judge", "prove", "hand-over"):
+                page.goto(f"/jobs/{job.pk}/{stage}/")
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390, f"{unit} {stage}")
 
 
 class Sealing(BrowserTestCase):

@@ -74,13 +74,24 @@ def say_stop(vehicle: Vehicle, stop: Stop) -> str:
     return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
 
 
-_WHICH = {"ahead_mm": ", in front", "behind_mm": ", behind", "camber_out_deg": ", turned out", "camber_in_deg": ", turned in",
-          "pitch_out_deg": ", pitch turned out", "pitch_in_deg": ", pitch turned in", "inner_deg": ", inner wheel",
+_WHICH = {"ahead_mm": ", in front", "behind_mm": ", behind", "inner_deg": ", inner wheel",
           "outer_left_turn_deg": ", outer wheel turning left", "outer_right_turn_deg": ", outer wheel turning right"}  # fmt: skip
+
+
+def turned(stop: Stop) -> str:
+    """How far the wheel is turned for a number of a sweep: "20° out"; empty for any other number."""
+    reading = stop.station.reading
+    for way in ("out", "in"):
+        if f"{way}_deg" in reading and stop.field.endswith(f"_{way}_deg"):
+            return f"{reading[f'{way}_deg']:g}° {way}"
+    return ""
 
 
 def _which(stop: Stop) -> str:
     """What tells a number apart from others of the same scale at the same wheel."""
     place = stop.station.slot.rsplit("/", 1)[-1]
     near = f", {place}" if place in ("near", "far") else ""
+    sweep = turned(stop)
+    if sweep:
+        return f", pitch, turned {sweep}" if stop.field.startswith("pitch") else f", turned {sweep}"
     return near + _WHICH.get(stop.field, "")

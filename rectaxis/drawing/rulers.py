@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from alignment.procedure.walk import Stop
+from alignment.procedure.walk import Stop, turned
 from rectaxis.drawing.kinds import DRAWN, Drawn
 from rectaxis.drawing.kinds.base import MIDDLE, RULER_FAR, RULER_NEAR, up
 
@@ -100,16 +100,17 @@ def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str
     }  # fmt: skip
 
 
-_FIELD_NAMES = {"ahead_mm": "tape in front", "behind_mm": "tape behind", "camber_out_deg": "turned out", "camber_in_deg": "turned in",
-                "pitch_out_deg": "pitch, out", "pitch_in_deg": "pitch, in", "inner_deg": "inner wheel",
+_FIELD_NAMES = {"ahead_mm": "tape in front", "behind_mm": "tape behind", "inner_deg": "inner wheel",
                 "outer_left_turn_deg": "outer, left turn", "outer_right_turn_deg": "outer, right turn"}  # fmt: skip
 
 
 def _short_name(stop: Stop) -> str:
     """The scale's name under its field, told apart from its neighbours."""
-    place = stop.station.slot.rsplit("/", 1)[-1]
+    place, sweep = stop.station.slot.rsplit("/", 1)[-1], turned(stop)
     if place in ("near", "far"):
         return f"{stop.station.scale}, {place}"
+    if sweep:
+        return f"pitch, {sweep}" if stop.field.startswith("pitch") else f"turned {sweep}"
     return _FIELD_NAMES.get(stop.field, stop.station.scale)
 
 

@@ -13,7 +13,8 @@ def _cross_beam(at: At) -> tuple[Shape, ...]:
 
 
 def _toe_gauge(at: At) -> tuple[Shape, ...]:
-    places = ((at.axle_x - _AHEAD, "floor-gauge", "toe gauge"), (at.axle_x + _AHEAD, "floor-gauge second", ""))
+    moved = f"moved {float(at.reading['baseline_mm']) / 1000:.4g} m"
+    places = ((at.axle_x - _AHEAD, "floor-gauge", "toe gauge"), (at.axle_x + _AHEAD, "floor-gauge second", moved))
     reach = HEAD_OUT + 6
     return tuple(Shape("line", x, MIDDLE - reach, x, MIDDLE + reach, look, name) for x, look, name in places)
 

@@ -11,7 +11,8 @@ def _bar(at: At) -> tuple[Shape, ...]:
     carrier = at.reading.get("on")
     if carrier not in _NAMES:
         return ()
-    name = _NAMES[carrier]
+    # How far from its axle, which is where a person puts it.
+    name = f"{_NAMES[carrier]}, {abs(float(at.reading['ahead_mm'])) / 1000:.4g} m"
     return (Shape("line", at.ruler_x, MIDDLE - RULER_NEAR, at.ruler_x, MIDDLE + RULER_NEAR, "gauge-bar", name),)
 
 

@@ -16,6 +16,12 @@ DRAWN = {
     "sai": Drawn("Lay the protractor along the ends of the king pin or the joints."),
     "toe": Drawn("Read the head's own toe."),
     "runout": Drawn("Read the gauge, roll the wheel forward as said, read again."),
-    "swing": Drawn("Pins out, brakes held. Turn the wheel as far as said and read the gauge.", tools=_turntables),
-    "turn": Drawn("Turn the inner wheel to its mark and read the turntable of the outer one.", tools=_turntables),
+    "swing": Drawn(
+        "Pins out, brakes held. Turn the wheel as far as the name of the scale says, and read the gauge.",
+        tools=_turntables,
+    ),
+    "turn": Drawn(
+        "Turn until the inner wheel stands at its mark, 20° for example; read both turntables, once for each way.",
+        tools=_turntables,
+    ),
 }
