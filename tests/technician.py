@@ -26,6 +26,7 @@ class Technician:
         self.person = User.objects.get(username="mara")
 
     def go(self, stage: str) -> None:
+        self.page.wait_for_selector("[data-saved][data-ready]")
         self.page.keyboard.press("Escape")
         self.page.evaluate("document.activeElement.blur()")
         self.page.keyboard.press(str(STAGES.index(stage) + 1))

@@ -19,6 +19,8 @@ from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, drawn, placed, rul
 WIDTH, HEIGHT = 860, 512
 _LONGEST_WHEEL = 88.0
 _COLUMN, _COLUMN_GAP = FIELD_WIDE, 10.0
+_NARROWEST = 24.0
+"""So many readings of one file may stand at one axle that their fields overlap; they can still be walked through."""
 _LOW, _HIGH = 60.0, WIDTH - 60.0
 _FRONT, _REAR = 160.0, 700.0
 _SHORTEST_MM = 2000.0
@@ -101,7 +103,7 @@ class Plan:
 
 
 @dataclass(frozen=True)
-class Look:
+class VehicleLook:
     """What the layout says of a vehicle's looks, besides its axles."""
 
     group: str = "van"
@@ -142,7 +144,7 @@ class PlanMaker:
     setup: Setup | None
     stops: Sequence[tuple[Stop, str]] = ()
     phase: str = ""
-    look: Look = field(default_factory=Look)
+    look: VehicleLook = field(default_factory=VehicleLook)
     spread: bool = True
 
     def __post_init__(self) -> None:
@@ -152,7 +154,8 @@ class PlanMaker:
         nearest = min((b - a for a, b in pairwise(places)), default=_LONGEST_WHEEL * 2)
         self._wheel = min(_LONGEST_WHEEL, 0.68 * nearest)
         self._columns = self._column_places()
-        self._wide = min([_COLUMN, *(b - a - _COLUMN_GAP for a, b in pairwise(sorted(self._columns.values())))])
+        gaps = [b - a - _COLUMN_GAP for a, b in pairwise(sorted(self._columns.values()))]
+        self._wide = max(_NARROWEST, min([_COLUMN, *gaps]))
 
     def draw(
         self,

@@ -11,7 +11,7 @@ from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure.checklist import Question, Subject, questions
 from alignment.procedure.station import Setup, Station
-from rectaxis.drawing.plan import Look
+from rectaxis.drawing.plan import VehicleLook
 from rectaxis.jobs.models import Job
 
 MOST_LOOKS = 9
@@ -76,9 +76,9 @@ class Sheet:
         return questions(self.subject)
 
     @property
-    def look(self) -> Look:
+    def look(self) -> VehicleLook:
         """The vehicle's looks, for the drawing."""
-        return Look(self.subject.group, self.subject.duals)
+        return VehicleLook(self.subject.group, self.subject.duals)
 
     @property
     def toe_only(self) -> bool:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
-from rectaxis.drawing.plan import Look, PlanMaker
+from rectaxis.drawing.plan import PlanMaker, VehicleLook
 from rectaxis.fleets.models import Vehicle
 from rectaxis.fleets.search import found_vehicles
 from rectaxis.fleets.vin import doubt
@@ -57,7 +57,7 @@ def vehicle(request: HttpRequest, pk: UUID) -> HttpResponse:
     demand(allowed=may_work(request.user))
     found = get_object_or_404(Vehicle.objects.select_related("fleet"), pk=pk)
     core = parse({"format": FORMAT, "version": VERSION, "vehicle": found.layout["vehicle"]}).vehicle
-    look = Look(found.layout.get("group", "van"), frozenset(found.layout.get("duals", ())))
+    look = VehicleLook(found.layout.get("group", "van"), frozenset(found.layout.get("duals", ())))
     context = {
         "vehicle": found,
         "plan": PlanMaker(core, None, look=look).draw(None, {}),
