@@ -1,8 +1,29 @@
-"""Django's test runner, which ends with one line of counts."""
+"""Django's test runner, which names the slowest tests and ends with one line of counts."""
+
+import time
+import unittest
 
 from django.test.runner import DiscoverRunner
 
 from tests.runner_counts import counts
+
+_SLOWEST = 6
+
+
+class Timed(unittest.TextTestResult):
+    """Keeps how long each test took, its setting up included."""
+
+    def __init__(self, *words, **named):
+        super().__init__(*words, **named)
+        self.took = {}
+
+    def startTest(self, test):  # noqa: N802 - unittest's name
+        self._started = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test):  # noqa: N802 - unittest's name
+        super().stopTest(test)
+        self.took[test.id()] = time.monotonic() - self._started
 
 
 class Runner(DiscoverRunner):
@@ -10,7 +31,12 @@ class Runner(DiscoverRunner):
 
     result = None
 
+    def get_resultclass(self):
+        return Timed
+
     def suite_result(self, suite, result, **kwargs):
         self.result = result
+        slowest = sorted(result.took.items(), key=lambda item: -item[1])[:_SLOWEST]
+        print("slowest: " + ", ".join(f"{name.rsplit('.', 1)[-1]} {seconds:.0f} s" for name, seconds in slowest))
         print("{} passed, {} failed, {} skipped".format(*counts(result)))
         return super().suite_result(suite, result, **kwargs)

@@ -106,6 +106,8 @@ class Journey(BrowserTestCase):
         expect(bad).to_contain_text(re.compile(r"Upper knob, wheel at 0°: turn until the gauge goes from .* to -0\.4"))
         self.assert_accessible(page)
         page.click("text=Left rear")
+        for words in ("Not read yet", "Half read"):
+            expect(page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
         boxes = page.locator("input[value='knobs turned']")
         for left in range(boxes.count(), 0, -1):
             expect(boxes).to_have_count(left)

@@ -192,7 +192,7 @@ class SmallScreen(BrowserTestCase):
         page.locator(".rail a:has-text('Read')").tap()
         pad = page.locator(".pad")
         expect(pad).to_be_visible()
-        slot = page.locator("[data-hand-input]").get_attribute("data-slot")
+        slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
         for key in ("1", ".", "5", "sign", "enter"):
             pad.locator(f"[data-char='{key}']").tap()
         expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
@@ -204,7 +204,7 @@ class SmallScreen(BrowserTestCase):
         page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
         page.locator("text=Van 6").tap()
         page.locator(".rail a:has-text('Read')").tap()
-        slot = page.locator("[data-hand-input]").get_attribute("data-slot")
+        slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
         page.locator(".sides button:has-text('top in')").tap()
         for key in ("0", ".", "8", "enter"):
             page.locator(f".pad [data-char='{key}']").tap()
@@ -219,7 +219,7 @@ class SmallScreen(BrowserTestCase):
         page.click("text=Van 6")
         page.click(".rail a:has-text('Read')")
         page.wait_for_selector("[data-hand-input]")
-        slot = page.locator("[data-hand-input]").get_attribute("data-slot")
+        slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
         page.locator("[data-hand-input]").fill("-0.8")
         page.click("text=Next scale")
         expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
