@@ -7,14 +7,14 @@ thread at one end and a left-hand thread at the other. Over the arm's length tha
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from alignment.adjust.see import WheelTurn
-from alignment.results import PhaseResults
+from alignment.results import PhaseResults, say_path
 from alignment.state import DEG, State
-from alignment.vehicle import side_sign
+from alignment.vehicle import SIDES, Vehicle, side_sign, the_axle
 from alignment.verdict import Rule
 
 FLATS_PER_TURN = 6
@@ -166,3 +166,35 @@ def moves_for(state: State, rods: tuple[TieRod, ...], target: Target) -> list[Ro
         flats = round((wanted - toe) / rod.toe_per_flat_deg)
         moves.append(RodMove(rod, flats, toe, toe + flats * rod.toe_per_flat_deg, wanted))
     return moves
+
+
+def reach_of(vehicle: Vehicle, rods: Iterable[TieRod]) -> frozenset[str]:
+    """Paths of the results that the rods change: their axles' toe and bearing, and what is measured against those."""
+    found: set[str] = set()
+    for axle in {rod.axle for rod in rods}:
+        at = f"axles/{axle}"
+        found |= {f"{at}/total_toe_deg", f"{at}/bearing_deg", "steer_ahead_deg"}
+        found |= {f"{at}/{side}/{name}" for side in SIDES for name in ("toe_deg", "toe_thrust_deg")}
+        found |= {"thrust_angle_deg"} if axle == vehicle.thrust_axle else set()
+    return frozenset(found)
+
+
+def say_what_adjusts(results: PhaseResults, rods: Sequence[TieRod]) -> list[str]:
+    """For each result that is outside or too close to say: where it is set, or that nothing on this vehicle sets it."""
+    vehicle = results.solution.layout.vehicle
+    paths, said = reach_of(vehicle, rods), []
+    axles = sorted({rod.axle for rod in rods})
+    for path, verdict in results.judged.items():
+        if verdict not in ("outside", "undecided"):
+            continue
+        name = say_path(vehicle, path)
+        own = [int(path.split("/")[1])] if path.startswith("axles/") else [vehicle.thrust_axle or 0]
+        wanted = axles if path == "steer_ahead_deg" else own
+        where = " and ".join(the_axle(vehicle, axle) for axle in wanted if axle in axles)
+        how = (
+            f"set at the rods of {where}"
+            if path in paths
+            else "nothing in its layout adjusts it: repair, or tell the owner"
+        )
+        said.append(f"{name[0].upper()}{name[1:]}: {how}.")
+    return said

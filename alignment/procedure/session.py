@@ -10,6 +10,7 @@ from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
 from alignment.runout import ClampError, judge_clamp
 from alignment.vehicle import Datum, Vehicle
+from alignment.verdict import Rule
 
 Values = Mapping[str, Mapping[str, float]]
 """Numbers read, by a station's slot and then by its field."""
@@ -66,3 +67,12 @@ def still_valid(
         return False
     made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
     return not any(depends_on(vehicle, datum, made, axle) for axle in moved)
+
+
+_TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",
+                              "toe_out_left_turn_deg", "toe_out_right_turn_deg"))  # fmt: skip
+
+
+def sweep_wanted(rules: Iterable[Rule]) -> bool:
+    """Whether the specification asks for an angle that only a sweep tells."""
+    return any(rule.quantity in _TOLD_BY_A_SWEEP for rule in rules)

@@ -6,7 +6,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from alignment.adjust.rods import TieRod, moves_for, target_for
+from alignment.adjust.rods import TieRod, moves_for, reach_of, say_what_adjusts, target_for
 from alignment.adjust.see import depends_on, must_show, state_after
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.session import clamps, readings, still_valid
@@ -14,7 +14,7 @@ from alignment.procedure.walk import stops
 from alignment.readings import KINDS
 from alignment.simulate.world import World
 from alignment.solve import solve
-from alignment.tests.cases import VAN, as_shown, flags, results, solved, state_of, toe_scales
+from alignment.tests.cases import VAN, as_shown, flags, reading, results, solved, state_of, toe_scales
 from alignment.vehicle import SIDES, default_datum
 from alignment.verdict import Rule
 
@@ -111,6 +111,19 @@ class Mirror(unittest.TestCase):
             one, other = as_shown(item, state_of(truth, item)), as_shown(swapped, state_of(mirrored, item))
             self.assertAlmostEqual(one.data["left_mm"], other.data["right_mm"], places=6)
             self.assertAlmostEqual(one.data["right_mm"], other.data["left_mm"], places=6)
+
+
+class WhatAdjusts(unittest.TestCase):
+    def test_what_the_rods_reach_is_said_to_be_set_there_and_the_rest_to_be_repaired(self):
+        rules = (*RULES, Rule("camber_deg", 1, "left", maximum=0.0))
+        found = results(flags(2, 20, 60), toe_scales(1, 5, 5), reading("camber", 1, side="left", deg=1.0), rules=rules)
+        said = say_what_adjusts(found, RODS)
+        self.assertIn("Front total toe: set at the rods of the front.", said)
+        self.assertIn("Thrust angle: set at the rods of the rear.", said)
+        self.assertIn("Left front camber: nothing in its layout adjusts it: repair, or tell the owner.", said)
+        front = reach_of(VAN, RODS[:2])
+        self.assertIn("axles/1/left/toe_deg", front)
+        self.assertNotIn("thrust_angle_deg", front)
 
 
 class Walk(unittest.TestCase):

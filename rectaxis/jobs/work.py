@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from django.utils import timezone
 
 from alignment.adjust.advice import AxleAdvice, advise
+from alignment.adjust.rods import reach_of
 from alignment.adjust.see import WheelTurn
 from alignment.diagnose import COMPLAINTS, WEAR, Evidence
 from alignment.errors import TypedValueError
@@ -27,13 +28,11 @@ from alignment.results import PhaseResults
 from alignment.runout import ClampError
 from alignment.sayback import say_turn
 from alignment.tyres import TyreSize, parse_size
-from alignment.vehicle import SIDES, axle_name
+from alignment.vehicle import axle_name
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
 
 Values = dict[str, dict[str, float]]
-_STEERING = ("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg", "toe_out_left_turn_deg",
-             "toe_out_right_turn_deg")  # fmt: skip
 
 
 class Typed(NamedTuple):
@@ -229,19 +228,11 @@ class Work(Sheet):
             if pattern in WEAR:
                 wear.setdefault((axle.number, side), pattern)
         return Evidence(
-            results, frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)), wear, self.adjusted_paths()
+            results,
+            frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)),
+            wear,
+            reach_of(self.core.vehicle, self.rods),
         )
-
-    def adjusted_paths(self) -> frozenset[str]:
-        """Paths of the results that something on this vehicle changes: what its rods do."""
-        thrust = self.core.vehicle.thrust_axle
-        found = set()
-        for axle in {rod.axle for rod in self.rods}:
-            at = f"axles/{axle}"
-            found |= {f"{at}/total_toe_deg", f"{at}/bearing_deg", "steer_ahead_deg"}
-            found |= {f"{at}/{side}/{name}" for side in SIDES for name in ("toe_deg", "toe_thrust_deg")}
-            found |= {"thrust_angle_deg"} if axle == thrust else set()
-        return frozenset(found)
 
     @cached_property
     def photos(self) -> dict[str, list[Photo]]:
@@ -360,7 +351,7 @@ class Work(Sheet):
 
     @property
     def _sweep_wanted(self) -> bool:
-        return any(row["quantity"] in _STEERING for row in self.job.specification["rows"])
+        return session.sweep_wanted(self.core.rules)
 
     def missing(self, phase: str, setup: int | None = None, *, sweep: bool = False) -> int:
         """How many numbers are not read yet in a phase: of the sweep, or else of the readings; of one set-up or all."""

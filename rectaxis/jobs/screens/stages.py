@@ -7,14 +7,15 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from alignment.adjust.references import Consequence, consequences
+from alignment.adjust.rods import say_what_adjusts
 from alignment.diagnose import Finding, diagnose
 from alignment.procedure.checklist import ride_height, tyres
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.schools import SCHOOLS, say_order
 from alignment.procedure.station import Station
-from alignment.results import PhaseResults, say_path
+from alignment.results import PhaseResults
 from alignment.runout import ClampError
-from alignment.vehicle import axle_name, axle_title, the_axle
+from alignment.vehicle import axle_name, axle_title
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.drawing.consequence import RoadDrawn, road
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
@@ -286,7 +287,7 @@ def judge_page(page: Page) -> dict[str, Any]:
         **solved(page, results),
         "findings": _findings(work, results),
         "answers_to_findings": (AGREED, "I do not", "to be looked at"),
-        "adjusts": _adjusts(work, results),
+        "adjusts": say_what_adjusts(results, work.rods),
         "references": _references(page, results),
         "schools": _schools(work),
         "setup": None,
@@ -307,24 +308,6 @@ def _findings(work: Work, results: PhaseResults) -> list[FindingShown]:
         slot = finding_slot(finding)
         found.append(FindingShown(slot, finding, work.answer(slot)))
     return found
-
-
-def _adjusts(work: Work, results: PhaseResults) -> list[str]:
-    """What is outside or too close to say, and whether anything on this vehicle changes it."""
-    vehicle, said, paths = work.core.vehicle, [], work.adjusted_paths()
-    rods = " and ".join(the_axle(vehicle, axle) for axle in sorted({rod.axle for rod in work.rods}))
-    for path, verdict in results.judged.items():
-        if verdict not in ("outside", "undecided"):
-            continue
-        name = say_path(vehicle, path)
-        where = the_axle(vehicle, int(path.split("/")[1])) if path.startswith("axles/") else rods
-        how = (
-            f"set at the rods of {where}"
-            if path in paths
-            else "nothing in its layout adjusts it: repair, or tell the owner"
-        )
-        said.append(f"{name[0].upper()}{name[1:]}: {how}.")
-    return said
 
 
 def _references(page: Page, results: PhaseResults) -> list[Choice]:
