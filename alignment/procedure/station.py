@@ -74,8 +74,7 @@ class Mean:
 def mean_of(looks: Sequence[float], u: float) -> Mean:
     """The mean of looks at one scale that can be read within a standard uncertainty ``u``.
 
-    The range of so few looks is set against that of normal errors: two looks differ by u·√2 each way, so COVERAGE
-    times that is more than misreading explains.
+    They stand apart where their standard deviation is beyond COVERAGE times ``u``: more than misreading explains.
     """
     value = math.fsum(looks) / len(looks)
     squares = math.fsum((look - value) ** 2 for look in looks)

@@ -23,14 +23,13 @@ class RoadDrawn:
     wheels: tuple[tuple[int, int], ...] = ((57, 26), (57, 66), (119, 26), (119, 66))
     width: int = WIDTH
     height: int = HEIGHT
-    times: float = TIMES
 
     @property
     def wheels_turn(self) -> float:
         return -self.body_turn
 
 
-def road(one: Consequence, ratio: float | None) -> RoadDrawn:
+def road(one: Consequence) -> RoadDrawn:
     """The drawing of a consequence. Pushing to the right the nose hangs to the left of the way: down on the screen."""
     turn = max(-_MOST, min(_MOST, -one.rear_deg * TIMES))
-    return RoadDrawn(round(turn, 2), None if ratio is None or one.wheel_deg is None else round(one.wheel_deg, 1))
+    return RoadDrawn(round(turn, 2), None if one.wheel_deg is None else round(one.wheel_deg, 1))

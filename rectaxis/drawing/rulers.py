@@ -61,18 +61,16 @@ class Ruler:
     beam_from: tuple[float, float] | None = None
     leader_to: tuple[float, float] | None = None
     suspect: bool = False
-    wanted: bool = False
     value: float | None = None
     typed: str = ""
 
 
 @dataclass(frozen=True)
 class Marks:
-    """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect or wanted next."""
+    """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect."""
 
     targets: Mapping[str, float]
     suspects: frozenset[str] = frozenset()
-    wanted: frozenset[str] = frozenset()
 
 
 def drawn(stop: Stop) -> Drawn:
@@ -131,7 +129,6 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
         "target_y": None if one.tape else _on(one, target),
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,
-        "wanted": stop.station.slot in marks.wanted,
         "value": value,
         "typed": text,
         "shift": shift,

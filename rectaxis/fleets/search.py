@@ -18,12 +18,13 @@ def found_vehicles(words: str) -> Sequence[Vehicle]:
 
     Plates are compared without spaces and hyphens, as people type them either way.
     """
-    if not words.strip():
+    whole = re.sub(r"[\s-]", "", words).upper()
+    if not whole:
         return []
     vehicles = Vehicle.objects.select_related("fleet").annotate(
-        plain_plate=Upper(Replace("registration", Value(" "), Value(""))), last_visit=Max("jobs__planned_at")
+        plain_plate=Upper(Replace(Replace("registration", Value(" "), Value("")), Value("-"), Value(""))),
+        last_visit=Max("jobs__planned_at"),
     )
-    whole = re.sub(r"[\s-]", "", words).upper()
     every = Q()
     for word in words.split():
         bare = re.sub(r"[\s-]", "", word).upper()

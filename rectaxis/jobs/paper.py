@@ -13,7 +13,6 @@ from alignment.vehicle import axle_name
 from rectaxis.jobs.screens.page import Field, field_for
 from rectaxis.jobs.sheet import is_runout
 from rectaxis.jobs.work import Work
-from rectaxis.people.models import User
 
 TYRE_CELLS = ("pressure", "tread-outer", "tread-middle", "tread-inner", "wear")
 _ON_PAPER = ("arrive", "look", "rig", "roll", "read", "prove", "hand-over")
@@ -51,7 +50,7 @@ class Paper:
     parts: tuple[Part, ...]
 
 
-def paper_of(work: Work, _person: User) -> Paper:
+def paper_of(work: Work) -> Paper:
     """The worksheet of a job."""
     parts: list[Part] = []
     for stage in STAGES:

@@ -12,7 +12,9 @@ READ_PHASES = ("before", "set", "after")
 LONGEST_NOTE = 2000
 KNOBS_TURNED = "knobs turned"
 LONGEST_MM = 30_000
-FREE = ("gate/", "judge/", "set/skip/")
+WIDEST_DEG = 60
+"""No wheel is turned further on a turntable; the core refuses angles that no wheel can have."""
+FREE = ("gate/", "judge/")
 """Slots whose words nothing computes with beyond choosing: reasons for going on, and what the technician decided."""
 
 
@@ -63,8 +65,9 @@ class Slots:
         if not typed:
             return Understood(None, "")
         understood = parse_typed(typed, number.dimension, "mm" if number.dimension == "length" else "deg")
-        if not 0 < understood.value <= LONGEST_MM:
-            raise ValueError(f"Expected more than 0 and at most {LONGEST_MM:,} mm, got {understood.understood}.")
+        most, unit = (LONGEST_MM, " mm") if number.dimension == "length" else (WIDEST_DEG, "°")
+        if not 0 < understood.value <= most:
+            raise ValueError(f"Expected more than 0 and at most {most:,}{unit}, got {understood.understood}.")
         return Understood(understood.value, understood.understood)
 
     def _number(self, slot: str, typed: str) -> Understood:

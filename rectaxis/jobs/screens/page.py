@@ -32,7 +32,6 @@ class Field:
     why: str = ""
     why_typed: str = ""
     explained: tuple[str, ...] = ()
-    needed: bool = True
     photos: tuple[Photo, ...] = ()
 
     @property
@@ -84,7 +83,7 @@ def field_for(work: Work, question: Question) -> Field:
     return Field(
         question.slot, question.label, question.what, question.unit, work.answer(question.slot), question.choices,
         question.group, question.why if question.explained else "", work.answer(question.why), question.explained,
-        question.needed, tuple(work.photos.get(question.slot, ())),
+        tuple(work.photos.get(question.slot, ())),
     )  # fmt: skip
 
 

@@ -10,7 +10,6 @@ from alignment.adjust.references import Consequence, consequences
 from alignment.adjust.rods import say_what_adjusts
 from alignment.diagnose import Finding, diagnose
 from alignment.procedure.checklist import ride_height, tyres
-from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.schools import SCHOOLS, say_order
 from alignment.procedure.station import Station
 from alignment.results import PhaseResults
@@ -315,7 +314,7 @@ def _references(page: Page, results: PhaseResults) -> list[Choice]:
     adjustable = {rod.axle for rod in work.rods}
 
     def shown(one: Consequence) -> Choice:
-        drawn = road(one, work.steering_ratio)
+        drawn = road(one)
         return Choice(
             one.code, one.title, one.text, one.say(page.style), one.code == work.reference, one.possible, drawn
         )
@@ -345,5 +344,4 @@ def hand_over_page(page: Page) -> dict[str, Any]:
         "plain": fields(page, [""]),
         "advice": list(zip(advice[::2], advice[1::2], strict=True)),
         "sign_off": fields(page, ["sign-off"]),
-        "kit_cannot": core_kit(page.work.job.rig["code"]).data["cannot"] if page.work.job.rig["code"] else "",
     }

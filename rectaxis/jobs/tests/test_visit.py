@@ -183,6 +183,17 @@ class Visit(TestCase):
         self.assertEqual([saved["text"] for saved in answer.json()["results"]],
                          ["1.5 mm toe-out, grey", "2 mm toe-in, white"])  # fmt: skip
 
+    def test_where_a_tool_was_put_is_refused_where_it_cannot_be_and_counts_where_it_can(self):
+        job = Job.objects.get(vehicle__unit="Tractor 3")
+        for slot, typed, words in (("swing/1/left/out_deg", "500", "at most 60°"),
+                                   ("outboard_pair/1/far/ahead_mm", "0", "more than 0"),
+                                   ("toe_gauge/2/baseline_mm", "40 m", "at most 30,000 mm")):  # fmt: skip
+            with self.assertRaisesRegex(ValueError, words):
+                type_in(self.person, job, {f"rig/place/{slot}": typed})
+        type_in(self.person, job, {"rig/place/outboard_pair/1/far/ahead_mm": "4.1 m"})
+        far = next(s for s in Work(job).stations if s.slot == "outboard_pair/1/far")
+        self.assertEqual(far.reading["ahead_mm"], -4100)
+
     def test_an_odometer_that_runs_backward_is_said_beside_it_and_stands_as_a_gate(self):
         van9 = Job.objects.get(vehicle__unit="Van 9")
         job = open_job(self.person, van9.vehicle, Kit.objects.get(code="flag_lasers"), timezone.now())

@@ -18,7 +18,7 @@ from rectaxis.jobs.work import Work
 
 def _paper(request: HttpRequest, pk: UUID) -> tuple[Work, Paper]:
     work = Work(job_of(request, pk))
-    return work, paper_of(work, request.user)
+    return work, paper_of(work)
 
 
 @require_GET
