@@ -8,6 +8,11 @@ from alignment.errors import TypedValueError
 from alignment.quantities import parse_typed
 
 
+def without_nul(text: str) -> str:
+    """The text without the one character that PostgreSQL cannot keep; no keyboard types it."""
+    return text.replace("\x00", "")
+
+
 class TypedField(forms.CharField):
     """A length in mm, an angle in degrees or a plain number, typed in any unit that the core reads."""
 

@@ -194,6 +194,18 @@ class Visit(TestCase):
         far = next(s for s in Work(job).stations if s.slot == "outboard_pair/1/far")
         self.assertEqual(far.reading["ahead_mm"], -4100)
 
+    def test_nonsense_in_addresses_and_fields_breaks_no_page(self):
+        at = f"/jobs/{self.job.pk}"
+        for address in ("/jobs/new/?vehicle=x", "/jobs/new/?vehicle=%00", "/find/?q=%00a", "/find/?q=-", f"{at}/read/?setup=%00",
+                        f"{at}/roll/?setup=99&sweep=1", f"{at}/photos/list/?slot=%00",
+                        f"/fleets/{self.job.vehicle.fleet_id}/new-vehicle/?sister=x&pattern=%00"):  # fmt: skip
+            self.assertEqual(self.client.get(address).status_code, 200, address)
+        for address, data in (("marks/", {"key": str(uuid7()), "x": "nan", "y": "0", "what": "a\x00"}),
+                              ("marks/", {"key": str(uuid7()), "x": "0.1", "y": "0.2", "what": "a\x00b"}),
+                              ("hold/pause/", {"reason": "a\x00b"}), ("hold/burn/", {}),
+                              ("correct/", {"slot": "\x00", "typed": "\x00", "reason": "\x00"})):  # fmt: skip
+            self.assertIn(self.client.post(f"{at}/{address}", data).status_code, (200, 302, 422), address)
+
     def test_an_odometer_that_runs_backward_is_said_beside_it_and_stands_as_a_gate(self):
         van9 = Job.objects.get(vehicle__unit="Van 9")
         job = open_job(self.person, van9.vehicle, Kit.objects.get(code="flag_lasers"), timezone.now())

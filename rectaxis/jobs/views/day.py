@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from django.core.exceptions import ValidationError
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -12,6 +13,7 @@ from django.views.decorators.http import require_GET
 
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
+from rectaxis.common.fields import without_nul
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
 from rectaxis.fleets.models import Vehicle
 from rectaxis.fleets.search import found_vehicles
@@ -46,7 +48,7 @@ def today(request: HttpRequest) -> HttpResponse:
 def find(request: HttpRequest) -> HttpResponse:
     """Vehicles by unit, plate or VIN: the page, or while typing its results alone."""
     demand(allowed=may_work(request.user))
-    words = request.GET.get("q", "")[:60]
+    words = without_nul(request.GET.get("q", ""))[:60]
     context = {"words": words, "vehicles": found_vehicles(words)}
     return render(request, "jobs/find_results.html" if request.htmx else "jobs/find.html", context)
 
@@ -88,7 +90,7 @@ def _last_kit(request: HttpRequest) -> object:
     jobs = Job.objects.filter(kit__isnull=False).order_by("-planned_at").values_list("kit_id", flat=True)
     try:
         same = jobs.filter(vehicle=request.GET.get("vehicle")).first() if request.GET.get("vehicle") else None
-    except (ValueError, TypeError):
+    except (ValueError, ValidationError):
         same = None
     return same or jobs.filter(technician=request.user).first()
 

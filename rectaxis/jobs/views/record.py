@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.common.fields import without_nul
 from rectaxis.jobs.actions.add_photo import DAMAGE, add_photo, set_photo_aside
 from rectaxis.jobs.actions.correct_reading import correct_reading, correctable
 from rectaxis.jobs.actions.hold_job import HoldError, hold_job
@@ -34,7 +35,7 @@ def photos(request: HttpRequest, pk: UUID) -> HttpResponse:
     try:
         # One byte more than fits is enough to know, and is all that is read.
         raw = file.read(MOST_BYTES + 1)
-        photo = add_photo(request.user, job, request.POST.get("slot", ""), file.name or "photo", raw)
+        photo = add_photo(request.user, job, request.POST.get("slot", ""), without_nul(file.name or "photo"), raw)
     except PictureError as error:
         return JsonResponse({"text": str(error)}, status=422)
     return JsonResponse({"text": "saved", "id": str(photo.pk)})
@@ -86,7 +87,7 @@ def marks(request: HttpRequest, pk: UUID) -> HttpResponse:
     """Mark damage on the outline; answers with the drawing and its list."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet"), pk=pk)
     fault = ""
-    given = {name: request.POST.get(name, "") for name in ("key", "x", "y", "what")}
+    given = {name: without_nul(request.POST.get(name, "")) for name in ("key", "x", "y", "what")}
     try:
         mark_damage(request.user, job, **given)
     except ValueError as error:
@@ -118,7 +119,7 @@ def _marks(request: HttpRequest, job: Job, fault: str, aside: Mark | None = None
 def hold(request: HttpRequest, pk: UUID, what: str) -> HttpResponse:
     """Pause a job, take it up again, or end it early."""
     try:
-        held = hold_job(request.user, get_object_or_404(Job, pk=pk), what, request.POST.get("reason", ""))
+        held = hold_job(request.user, get_object_or_404(Job, pk=pk), what, without_nul(request.POST.get("reason", "")))
         messages.success(request, f"This job is {held.get_status_display()}.")
     except HoldError as error:
         messages.error(request, str(error))
@@ -136,7 +137,7 @@ def history(request: HttpRequest, pk: UUID) -> HttpResponse:
 def correct(request: HttpRequest, pk: UUID) -> HttpResponse:
     """Correct a number of a sealed phase."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
-    given = {name: request.POST.get(name, "") for name in ("slot", "typed", "reason")}
+    given = {name: without_nul(request.POST.get(name, "")) for name in ("slot", "typed", "reason")}
     try:
         seal = correct_reading(request.user, job, **given)
     except ValueError as error:
