@@ -16,6 +16,7 @@ T = TypeVar("T")
 
 USAGE = """\
 usage: python -m alignment solve JOB.json            the results file of a job
+       python -m alignment plan JOB.json             what to turn, how far, in which order, and what is then seen
        python -m alignment explain JOB.json [--kit KIT] [--ratio N]
                                                      what the results mean, in sentences
        python -m alignment simulate KIT PATTERN [--seed N] [--exact] [--truth FILE]
@@ -47,6 +48,12 @@ def _solve(path: str) -> str:
     from alignment.jobfile import load, solve_job
 
     return json.dumps(solve_job(load(path)), indent=2)
+
+
+def _plan(path: str) -> str:
+    from alignment.jobfile import load, plan_job
+
+    return json.dumps(plan_job(load(path)), indent=2)
 
 
 def _schema() -> str:
@@ -111,6 +118,8 @@ def run(arguments: Sequence[str]) -> str:
     match arguments:
         case ["solve", path]:
             return _solve(path)
+        case ["plan", path]:
+            return _plan(path)
         case ["schema"]:
             return _schema()
         case ["explain", path, *words]:

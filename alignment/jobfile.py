@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from alignment.adjust.adjusters import Adjuster, parse_adjusters
+from alignment.adjust.plan import Plan, make_plan
 from alignment.checker import Checker
 from alignment.errors import Fault, JobFileError
 from alignment.parsing import parse_datum, parse_readings, parse_rules, parse_vehicle
@@ -151,3 +152,15 @@ def solve_job(job: Job) -> dict[str, Any]:
             suspect["reading"] = indices[suspect["reading"]]
         phases[phase] = answer
     return {"format": RESULTS_FORMAT, "version": RESULTS_VERSION, "phases": phases}
+
+
+def plan_of(job: Job) -> Plan:
+    """The plan of a job, from its latest phase that has readings."""
+    phase = job.phases[-1] if job.phases else None
+    return make_plan(solve_phase(job, phase or PHASES[0]), job.rules, job.adjusters, phase)
+
+
+def plan_job(job: Job) -> dict[str, Any]:
+    """The plan's file of a job."""
+    plan = plan_of(job)
+    return plan.as_dict([index for index, reading in enumerate(job.readings) if reading.phase == plan.phase])

@@ -31,6 +31,43 @@ class Adjuster:
     effect: Mapping[str, float] = field(default_factory=dict)
     choices: Mapping[str, Mapping[str, float]] | None = None
 
+    @property
+    def positions(self) -> tuple[float | str, ...]:
+        """Where it can stand: the positions within reach, in whole steps from where it stands, or its choices."""
+        if self.choices is not None:
+            return tuple(self.choices)
+        at = float(self.installed)
+        down, up = _steps(self.step, self.minimum, self.maximum, at)
+        return tuple(round(at + n * self.step, 9) + 0.0 for n in range(-down, up + 1))
+
+    def effect_at(self, position: float | str) -> dict[str, float]:
+        """What standing at a position, instead of where it stands, changes: by path, degrees and millimetres.
+
+        **Raises** KeyError for a choice that there is not.
+        """
+        if self.choices is None:
+            turned = float(position) - float(self.installed)
+            return {path: size * turned for path, size in self.effect.items()}
+        there, here = self.choices[str(position)], self.choices[str(self.installed)]
+        return {path: there.get(path, 0.0) - here.get(path, 0.0) for path in {**here, **there}}
+
+    def steps_to(self, position: float | str) -> float:
+        """How many steps away a position is; another choice counts one."""
+        if self.choices is not None:
+            return float(position != self.installed)
+        return abs(round((float(position) - float(self.installed)) / self.step))
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Paths of all quantities that it changes."""
+        effects = [self.effect] if self.choices is None else self.choices.values()
+        return tuple(dict.fromkeys(path for effect in effects for path, size in effect.items() if size))
+
+
+def _steps(step: float, low: float, high: float, installed: float) -> tuple[int, int]:
+    """How many whole steps there are below and above where an adjuster stands."""
+    return math.floor((installed - low) / step + _NEARLY), math.floor((high - installed) / step + _NEARLY)
+
 
 def parse_adjusters(check: Checker, value: object, names: frozenset[str]) -> list[Adjuster]:
     """The adjusters of a job file."""
@@ -86,8 +123,7 @@ def _check_reach(check: Checker, at: str, step: float, low: float, high: float, 
     elif not low - _NEARLY <= installed <= high + _NEARLY:
         check.fault(f"{at}/installed", f"expected a position between {low:g} and {high:g}, got {installed:g}")
     else:
-        down = math.floor((installed - low) / step + _NEARLY)
-        up = math.floor((high - installed) / step + _NEARLY)
+        down, up = _steps(step, low, high, installed)
         if down + up + 1 > MOST_SETTINGS:
             check.fault(f"{at}/step", f"expected at most {MOST_SETTINGS:,} settings, got {down + up + 1:,}")
 

@@ -1,0 +1,45 @@
+"""In which order adjusters are worked on: what others are measured against first, camber and caster before toe."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.effects import axles_of
+from alignment.results import quantity_of
+from alignment.state import Layout
+from alignment.vehicle import Vehicle
+
+TOE = frozenset(
+    {"toe_deg", "toe_thrust_deg", "total_toe_deg", "bearing_deg", "thrust_angle_deg", "steer_ahead_deg", "scrub_deg",
+     "parallelism_deg"}
+)  # fmt: skip
+"""Quantities that are set last on an axle, since the others move them."""
+
+
+def usual_order(vehicle: Vehicle) -> list[int]:
+    """The axles in the contract's order: the thrust axle, the other fixed ones, the steered ones, each from the front."""
+    thrust = [] if vehicle.thrust_axle is None else [vehicle.thrust_axle]
+    fixed = [axle.number for axle in vehicle.axles if not axle.steers]
+    steered = [axle.number for axle in vehicle.axles if axle.steers]
+    return list(dict.fromkeys([*thrust, *fixed, *steered]))
+
+
+def axle_of(layout: Layout, adjuster: Adjuster, order: Sequence[int]) -> int | None:
+    """The axle with which an adjuster is worked on: of those that it changes, the first in the order."""
+    axles = {axle for path in adjuster.names for axle in axles_of(layout, path)}
+    return next((axle for axle in order if axle in axles), None)
+
+
+def in_working_order(
+    layout: Layout, adjusters: Iterable[Adjuster], order: Sequence[int] | None = None
+) -> list[Adjuster]:
+    """The adjusters as they are worked on; ``order`` are the axles' numbers, the contract's order without it."""
+    axles = list(order) if order is not None else usual_order(layout.vehicle)
+
+    def rank(adjuster: Adjuster) -> tuple[int, bool]:
+        axle = axle_of(layout, adjuster, axles)
+        quantities = {quantity_of(path) for path in adjuster.names}
+        return len(axles) if axle is None else axles.index(axle), bool(quantities) and quantities <= TOE
+
+    return sorted(adjusters, key=rank)

@@ -1,0 +1,338 @@
+"""The exact search for the best settings: branch and bound, breadth first, over all settings of all adjusters.
+
+A row of the specification is a number that the adjusters add to. A partial choice leaves each row an interval that the
+adjusters to come can still reach; what every row must at least cost within its interval bounds what the choice can lead
+to. Choices that no later adjuster can tell apart are kept once. Adjusters that share no row are searched apart. Where too
+many choices stay open, a general solver of integer programs takes over.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Indices = NDArray[np.int64]
+
+EQUAL = 1e-9
+"""Scores closer than this are equal (the job file's contract)."""
+MOST_KEPT = 5_000
+"""With more partial choices open than this, the general solver is faster (measured: the benchmark of planning)."""
+_AT_ONCE = 400_000
+"""Numbers worked on together: what fits a processor's cache serves better than one great array."""
+_SAME = 1e-12
+"""Rows' sums closer than this, in half widths, lead to the same scores."""
+
+
+class Score(NamedTuple):
+    """What a plan is judged by, in this order, each the less the better.
+
+    ``excess`` over the rows' bounds and ``distance`` from what is preferred, in half widths; ``cost`` once for each
+    adjuster moved; ``movement`` in steps.
+    """
+
+    excess: float
+    cost: float
+    distance: float
+    movement: float
+
+    def beats(self, other: Score) -> bool:
+        """Whether this is less in the first part in which the two differ."""
+        for mine, theirs in zip(self, other, strict=True):
+            if abs(mine - theirs) > EQUAL:
+                return mine < theirs
+        return False
+
+
+@dataclass(frozen=True)
+class Options:
+    """One adjuster's settings: what each adds to the rows (settings, rows), in half widths; the setting it stands at."""
+
+    adds: Array
+    cost: float
+    movement: Array
+    installed: int
+
+    def take(self, rows: NDArray[np.bool_]) -> Options:
+        """The same adjuster over some of the rows."""
+        return Options(self.adds[:, rows], self.cost, self.movement, self.installed)
+
+    @property
+    def costs(self) -> Array:
+        """The cost of each setting."""
+        return np.where(np.arange(len(self.movement)) == self.installed, 0.0, self.cost)
+
+
+@dataclass(frozen=True)
+class Rows:
+    """The rows, each in units of its half width: where it stands, its bounds (infinite where absent), what is preferred
+    (NaN where nothing is).
+    """
+
+    base: Array
+    low: Array
+    high: Array
+    preferred: Array
+
+    def take(self, rows: NDArray[np.bool_] | Indices) -> Rows:
+        """Some of the rows."""
+        return Rows(self.base[rows], self.low[rows], self.high[rows], self.preferred[rows])
+
+    def excess(self, least: Array, most: Array) -> Array:
+        """The least excess of values between ``least`` and ``most`` (n, rows), summed over the rows."""
+        return np.asarray(np.maximum(np.maximum(self.low - most, least - self.high), 0.0).sum(axis=-1))
+
+    def distance(self, least: Array, most: Array) -> Array:
+        """The least distance from what is preferred of values between ``least`` and ``most``, summed over the rows."""
+        wanted = np.flatnonzero(~np.isnan(self.preferred))
+        near = self.preferred[wanted]
+        apart = np.maximum(np.maximum(near - most[..., wanted], least[..., wanted] - near), 0.0)
+        return np.asarray(apart.sum(axis=-1))
+
+
+@dataclass(frozen=True)
+class Found:
+    """The settings chosen, by adjuster, and their score.
+
+    ``gap`` is None where it is certain that nothing better exists; otherwise what a better plan might still gain, in the
+    part of the score that is not certain and in units of it.
+    """
+
+    chosen: tuple[int, ...]
+    score: Score
+    gap: float | None = None
+
+
+def score_of(rows: Rows, options: Sequence[Options], chosen: Sequence[int]) -> Score:
+    """The score of one setting for each adjuster."""
+    values = rows.base + sum((o.adds[c] for o, c in zip(options, chosen, strict=True)), np.zeros(len(rows.base)))
+    cost = sum(o.cost for o, c in zip(options, chosen, strict=True) if c != o.installed)
+    movement = sum(float(o.movement[c]) for o, c in zip(options, chosen, strict=True))
+    return Score(float(rows.excess(values, values)), cost, float(rows.distance(values, values)), movement)
+
+
+def search(rows: Rows, options: Sequence[Options], most_kept: int = MOST_KEPT) -> Found:
+    """The best setting of every adjuster, certified unless its ``gap`` says otherwise."""
+    chosen = [option.installed for option in options]
+    gap: float | None = None
+    for members in _components(options):
+        touched = np.any([np.any(options[i].adds != 0, axis=0) for i in members], axis=0)
+        mine, own = rows.take(touched), [options[i].take(touched) for i in members]
+        tree = Tree(mine, own, most_kept)
+        found = tree.solve() or _by_integers(mine, own, tree.chosen)
+        for member, choice in zip(members, found.chosen, strict=True):
+            chosen[member] = choice
+        if found.gap is not None:
+            gap = (gap or 0.0) + found.gap
+    return Found(tuple(chosen), score_of(rows, options, chosen), gap)
+
+
+def _by_integers(rows: Rows, options: Sequence[Options], start: Sequence[int]) -> Found:
+    # A heavy library, asked for only where it serves.
+    from alignment.adjust.integer import solve_integer
+
+    return solve_integer(rows, options, start)
+
+
+def _components(options: Sequence[Options]) -> list[list[int]]:
+    """Adjusters that share rows, directly or through others."""
+    groups: list[tuple[set[int], list[int]]] = []
+    for index, option in enumerate(options):
+        rows = set(np.flatnonzero(np.any(option.adds != 0, axis=0)).tolist())
+        mine = [group for group in groups if group[0] & rows]
+        groups = [group for group in groups if not group[0] & rows]
+        groups.append((rows.union(*(g[0] for g in mine)), [i for g in mine for i in g[1]] + [index]))
+    return [sorted(members) for _, members in groups]
+
+
+class _Level(NamedTuple):
+    """The choices kept after an adjuster: from which earlier choice each comes, and with which setting."""
+
+    parents: Indices
+    settings: Indices
+
+
+class Tree:
+    """The search of one group of adjusters that share rows."""
+
+    def __init__(self, rows: Rows, options: Sequence[Options], most_kept: int = MOST_KEPT) -> None:
+        self.order = _working(options)
+        self.rows = rows
+        self.options = [options[index] for index in self.order]
+        self.most_kept = most_kept
+        shape = (len(options) + 1, len(rows.base))
+        # What the adjusters from a level on can take from, or add to, each row; what they must at least cost.
+        self.least, self.most = np.zeros(shape), np.zeros(shape)
+        self.must = np.zeros(len(options) + 1)
+        for level in reversed(range(len(options))):
+            adds = self.options[level].adds
+            self.least[level] = self.least[level + 1] + adds.min(axis=0)
+            self.most[level] = self.most[level + 1] + adds.max(axis=0)
+            self.must[level] = self.must[level + 1] + min(0.0, self.options[level].cost)
+        self.best, self.best_chosen = descend(rows, self.options, [o.installed for o in self.options])
+
+    def solve(self) -> Found | None:
+        """The best settings for certain, None where too many choices stay open."""
+        levels: list[_Level] = []
+        sums, done = self.rows.base[None, :], np.zeros((1, 4))
+        columns = np.arange(len(self.rows.base))
+        for level in range(len(self.options)):
+            left = np.flatnonzero((self.least[level + 1, columns] != 0) | (self.most[level + 1, columns] != 0))
+            sums, done, kept = self._expand(level, columns, left, sums, done)
+            if len(sums) > self.most_kept:
+                return None
+            columns = columns[left]
+            levels.append(kept)
+            if not len(sums):
+                break
+        else:
+            self._take_best(levels, done)
+        return Found(self.chosen, self.best)
+
+    @property
+    def chosen(self) -> tuple[int, ...]:
+        """The best settings known, in the order in which the adjusters were given."""
+        return tuple(choice for _, choice in sorted(zip(self.order, self.best_chosen, strict=True)))
+
+    def _take_best(self, levels: list[_Level], done: Array) -> None:
+        at = _least(done.T)
+        if not Score(*done[at].tolist()).beats(self.best):
+            return
+        self.best = Score(*done[at].tolist())
+        chosen = []
+        for level in reversed(levels):
+            chosen.append(int(level.settings[at]))
+            at = int(level.parents[at])
+        self.best_chosen = tuple(reversed(chosen))
+
+    def _expand(
+        self, level: int, columns: Indices, left: Indices, sums: Array, done: Array
+    ) -> tuple[Array, Array, _Level]:
+        """All choices kept so far, each with every setting of one more adjuster, without those that lead nowhere."""
+        option = self.options[level]
+        adds = option.adds[:, columns]
+        closing = np.setdiff1d(np.arange(len(columns)), left)
+        closed = self.rows.take(columns[closing])
+        block = max(1, _AT_ONCE // max(1, adds.size))
+        parts = []
+        for start in range(0, len(sums), block):
+            here = sums[start : start + block, None, :] + adds[None, :, :]
+            grown = np.repeat(done[start : start + block, None, :], len(adds), axis=1)
+            grown[:, :, 1] += option.costs
+            grown[:, :, 3] += option.movement
+            grown = grown.reshape(-1, 4)
+            here = here.reshape(len(grown), len(columns))
+            # Rows that no later adjuster reaches have their final value.
+            final = here[:, closing]
+            grown[:, 0] += closed.excess(final, final)
+            grown[:, 2] += closed.distance(final, final)
+            keep = np.flatnonzero(_may_beat(self._bounds(level + 1, columns[left], here[:, left], grown), self.best))
+            parents, settings = np.divmod(keep, len(adds))
+            parts.append((here[keep][:, left], grown[keep], parents + start, settings))
+        sums, done, parents, settings = (np.concatenate(pieces) for pieces in zip(*parts, strict=True))
+        first = _once(sums, done)
+        return sums[first], done[first], _Level(parents[first], settings[first])
+
+    def _bounds(self, level: int, columns: Indices, sums: Array, done: Array) -> Array:
+        """The least that each choice can come to."""
+        rows = self.rows.take(columns)
+        least, most = sums + self.least[level, columns], sums + self.most[level, columns]
+        bounds = done.copy()
+        bounds[:, 0] += rows.excess(least, most)
+        bounds[:, 1] += self.must[level]
+        bounds[:, 2] += rows.distance(least, most)
+        return bounds
+
+
+def descend(rows: Rows, options: Sequence[Options], chosen: Sequence[int]) -> tuple[Score, tuple[int, ...]]:
+    """A good plan, from settings to begin with: two adjusters at a time are set best until nothing gets better."""
+    chosen = list(chosen)
+    best = score_of(rows, options, chosen)
+    touches = [np.any(option.adds != 0, axis=0) for option in options]
+    # Two that share no row are set best one by one.
+    together = [p for p in itertools.combinations(range(len(chosen)), 2) if np.any(touches[p[0]] & touches[p[1]])]
+    tries: list[tuple[int, ...]] = [*((one,) for one in range(len(chosen))), *together]
+    better = True
+    while better:
+        better = False
+        for pair in tries:
+            score, settings = _best_of(rows, options, chosen, pair)
+            if score.beats(best):
+                best, better = score, True
+                for member, setting in zip(pair, settings, strict=True):
+                    chosen[member] = setting
+    return best, tuple(chosen)
+
+
+def _best_of(
+    rows: Rows, options: Sequence[Options], chosen: Sequence[int], pair: tuple[int, ...]
+) -> tuple[Score, tuple[int, ...]]:
+    """The best settings of one or two adjusters while the others stay."""
+    rest = [i for i in range(len(chosen)) if i not in pair]
+    values = rows.base + sum((options[i].adds[chosen[i]] for i in rest), np.zeros(len(rows.base)))
+    costs = np.array(sum(float(options[i].costs[chosen[i]]) for i in rest))
+    moved = np.array(sum(float(options[i].movement[chosen[i]]) for i in rest))
+    for member in pair:
+        values = values[..., None, :] + options[member].adds
+        costs = costs[..., None] + options[member].costs
+        moved = moved[..., None] + options[member].movement
+    parts = (rows.excess(values, values), costs, rows.distance(values, values), moved)
+    scores = [part.ravel() for part in parts]
+    at = _least(scores)
+    return Score(*(float(part[at]) for part in scores)), tuple(int(i) for i in np.unravel_index(at, costs.shape))
+
+
+def _working(options: Sequence[Options]) -> list[int]:
+    """An order of the adjusters in which rows are finished early: next comes who leaves the fewest rows open."""
+    touches = np.array([np.any(option.adds != 0, axis=0) for option in options])
+    order: list[int] = []
+    left = list(range(len(options)))
+    while left:
+        opened = touches[order].any(axis=0)
+
+        def leaves_open(index: int, opened: NDArray[np.bool_] = opened) -> tuple[int, int, int]:
+            later = touches[[other for other in left if other != index]].any(axis=0)
+            return int(np.sum((opened | touches[index]) & later)), -int(np.sum(touches[index])), index
+
+        order.append(min(left, key=leaves_open))
+        left.remove(order[-1])
+    return order
+
+
+def _may_beat(bounds: Array, best: Score) -> NDArray[np.bool_]:
+    """Which bounds (n, 4) leave room for something better than the best known."""
+    may = np.zeros(len(bounds), dtype=bool)
+    level = np.ones(len(bounds), dtype=bool)
+    for part, known in enumerate(best):
+        may |= level & (bounds[:, part] < known - EQUAL)
+        level &= np.abs(bounds[:, part] - known) <= EQUAL
+    return may
+
+
+def _least(scores: Iterable[Array]) -> int:
+    """Where the best of the scores stands, given part by part (n,): the first of those that are equal."""
+    left: Indices | None = None
+    for part in scores:
+        mine = part if left is None else part[left]
+        near = np.flatnonzero(mine <= mine.min() + EQUAL)
+        left = near if left is None else left[near]
+    return 0 if left is None else int(left[0])
+
+
+def _once(sums: Array, done: Array) -> Indices:
+    """Indices of one choice for each set of open sums: the best of those that later adjusters cannot tell apart."""
+    if sums.shape[1] == 0:
+        return np.array([_least(done.T)] if len(done) else [], dtype=np.int64)
+    if len(sums) == 0:
+        return np.zeros(0, dtype=np.int64)
+    keys = np.round(sums / _SAME)
+    parts = (*(np.round(done[:, part] / EQUAL) for part in (3, 2, 1, 0)), *keys.T)
+    order = np.lexsort(parts)
+    new = np.ones(len(order), dtype=bool)
+    new[1:] = np.any(keys[order[1:]] != keys[order[:-1]], axis=1)
+    return np.asarray(order[new])

@@ -1,0 +1,313 @@
+"""The plan against exhaustion, against a reference solver, and against the contract's own words."""
+
+import itertools
+import random
+import unittest
+
+import numpy as np
+
+from alignment.adjust.integer import solve_integer
+from alignment.adjust.plan import make_plan
+from alignment.adjust.search import EQUAL, Options, Rows, Score, Tree, score_of, search
+from alignment.jobfile import parse, plan_job, plan_of, solve_job
+from alignment.results import quantity_of
+from alignment.vehicle import SIDES
+
+TWO = [{"role": "steer", "position_mm": 0, "track_mm": 1500}, {"role": "drive", "position_mm": 2700, "track_mm": 1500}]
+THREE = [{"role": "steer", "position_mm": 0, "track_mm": 2000},
+         {"role": "drive", "position_mm": 3800, "track_mm": 1850, "rigid": True},
+         {"role": "drive", "position_mm": 5100, "track_mm": 1850, "rigid": True}]  # fmt: skip
+
+
+def read(axles, values):
+    """Readings that tell every toe, camber and caster given by path; offsets and setbacks stay unknown."""
+    found = []
+    for path, value in values.items():
+        _, axle, side, quantity = path.split("/")
+        kind = {"toe_deg": "toe", "camber_deg": "camber", "caster_deg": "caster"}[quantity]
+        found.append({"phase": "before", "kind": kind, "axle": int(axle), "side": side, "deg": value, "u_deg": 0.01})
+    return found
+
+
+def job(axles=TWO, toes=None, spec=(), adjusters=(), more=()):
+    toes = toes or {f"axles/{axle}/{side}/toe_deg": 0.0 for axle in range(1, len(axles) + 1) for side in SIDES}
+    return {"format": "rectaxis-job", "version": 1, "vehicle": {"axles": axles},
+            "readings": [*read(axles, toes), *more], "spec": list(spec), "adjusters": list(adjusters)}  # fmt: skip
+
+
+def settings_of(adjuster):
+    """All positions of an adjuster of a job file, each with its effect and its movement, as the contract words it."""
+    if "choices" in adjuster:
+        here = adjuster["choices"][str(adjuster["installed"])]
+        for key, effect in adjuster["choices"].items():
+            change = {p: effect.get(p, 0) - here.get(p, 0) for p in {**here, **effect}}
+            yield key, change, int(key != str(adjuster["installed"]))
+        return
+    at, step = adjuster.get("installed", 0), adjuster.get("step", 1)
+    for n in range(-100, 101):
+        if adjuster["min"] - 1e-9 <= at + n * step <= adjuster["max"] + 1e-9:
+            yield at + n * step, {p: e * n * step for p, e in adjuster["effect"].items()}, abs(n)
+
+
+def moved(values, changes, thrust):
+    """The values of a vehicle after changes of toes, bearings and wheel angles, by the contract's propagation."""
+    now = dict(values)
+    for path, change in changes:
+        parts = path.split("/")
+        if parts[-1] == "toe_deg":
+            now[f"axles/{parts[1]}/total_toe_deg"] += change
+            now[f"axles/{parts[1]}/bearing_deg"] += change / 2 if parts[2] == "left" else -change / 2
+        else:
+            now[path] += change
+    for axle in {path.split("/")[1] for path in now if path.startswith("axles/")}:
+        for side, sign in (("left", 1), ("right", -1)):
+            toe = now[f"axles/{axle}/total_toe_deg"] / 2 + sign * now[f"axles/{axle}/bearing_deg"]
+            now[f"axles/{axle}/{side}/toe_deg"] = toe
+            now[f"axles/{axle}/{side}/toe_thrust_deg"] = toe - sign * now[f"axles/{thrust}/bearing_deg"]
+        if f"axles/{axle}/cross_camber_deg" in now:
+            left, right = (now[f"axles/{axle}/{side}/camber_deg"] for side in SIDES)
+            now[f"axles/{axle}/cross_camber_deg"] = left - right
+    now["thrust_angle_deg"] = now[f"axles/{thrust}/bearing_deg"]
+    now["steer_ahead_deg"] = now["axles/1/bearing_deg"] - now["thrust_angle_deg"]
+    if "scrub_deg/2-3" in now:
+        now["scrub_deg/2-3"] = now["axles/3/bearing_deg"] - now["axles/2/bearing_deg"]
+    return now
+
+
+def contract_score(values, spec, cost, movement):
+    """Excess, cost, distance and movement by the contract's words."""
+    excess = distance = 0.0
+    for row in spec:
+        path = path_of(row)
+        low, high, near = row.get("min"), row.get("max"), row.get("preferred")
+        half = 0.1 if low is None or high is None or low == high else (high - low) / 2
+        value = values[path]
+        excess += (
+            max(0, (low if low is not None else value) - value, value - (high if high is not None else value)) / half
+        )
+        distance += 0 if near is None else abs(value - near) / half
+    return Score(excess, cost, distance, movement)
+
+
+def path_of(row):
+    if "axles" in row:
+        return f"{row['quantity']}/{row['axles'][0]}-{row['axles'][1]}"
+    if "axle" not in row:
+        return row["quantity"]
+    side = [row["side"]] if row.get("side") else []
+    return "/".join(["axles", str(row["axle"]), *side, row["quantity"]])
+
+
+def exhausted(document, values, thrust=2):
+    """The best score over all reachable settings, one after the other."""
+    best = None
+    for combination in itertools.product(*(list(settings_of(a)) for a in document["adjusters"])):
+        changes = [item for _, change, _ in combination for item in change.items()]
+        cost = sum(a.get("cost", 1) for a, (_, _, m) in zip(document["adjusters"], combination, strict=True) if m)
+        after = moved(values, changes, thrust)
+        score = contract_score(after, document["spec"], cost, sum(m for _, _, m in combination))
+        if best is None or score.beats(best):
+            best = score
+    return best
+
+
+def random_job(rng):
+    """A small job with every sort of adjuster and row."""
+    axles = rng.choice((TWO, THREE))
+    numbers = range(1, len(axles) + 1)
+    values = {f"axles/{a}/{side}/toe_deg": round(rng.gauss(0, 0.3), 2) for a in numbers for side in SIDES}
+    values |= {f"axles/{a}/{side}/camber_deg": round(rng.gauss(0, 0.8), 2) for a in numbers for side in SIDES}
+    values |= {f"axles/1/{side}/caster_deg": round(rng.gauss(4, 1), 2) for side in SIDES}
+    paths = [*values, *(f"axles/{a}/bearing_deg" for a in numbers)]
+    spec, adjusters = [], []
+    rows = [*paths, *(f"axles/{a}/total_toe_deg" for a in numbers), "axles/1/cross_camber_deg", "thrust_angle_deg",
+            "steer_ahead_deg", *(["scrub_deg/2-3"] if len(axles) > 2 else [])]  # fmt: skip
+    for path in rng.sample(rows, rng.randint(1, 6)):
+        parts = path.split("/")
+        where = {"axle": int(parts[1])} if parts[0] == "axles" else {"axles": [2, 3]} if "/" in path else {}
+        side = {"side": parts[2]} if len(parts) == 4 else {}
+        middle, half = round(rng.gauss(0, 0.2) + (4 if "caster" in path else 0), 2), rng.choice((0, 0.05, 0.1, 0.5))
+        bounds = {"min": middle - half, "max": middle + half}
+        bounds = {k: v for k, v in bounds.items() if rng.random() < 0.85}
+        near = {"preferred": middle} if rng.random() < 0.6 else {}
+        spec.append({"quantity": quantity_of(path), **where, **side, **bounds, **near})
+    for number in range(rng.randint(1, 4)):
+        given = {"id": f"adjuster {number}", "cost": rng.choice((0, 1, 1, 2, 8))}
+
+        def effect():
+            return {p: rng.choice((0.03, 0.06, -0.06, 0.25, 0.1)) for p in rng.sample(paths, rng.randint(1, 3))}
+
+        if rng.random() < 0.3:
+            choices = {str(key): effect() if key else {} for key in range(rng.randint(1, 5))}
+            adjusters.append({**given, "installed": rng.randrange(len(choices)), "choices": choices})
+        else:
+            low, high = -rng.randint(0, 2), rng.randint(0, 2)
+            step = rng.choice((1, 1, 0.5))
+            adjusters.append({**given, "min": low, "max": high, "step": step, "effect": effect()})
+    return job(axles, values, spec, adjusters)
+
+
+class AgainstExhaustion(unittest.TestCase):
+    def test_the_plan_of_every_small_job_is_as_good_as_the_best_of_all_settings(self):
+        rng = random.Random("plans")
+        for _ in range(1000):
+            document = random_job(rng)
+            core = parse(document)
+            plan = plan_of(core)
+            values = {path: e.value for path, e in plan.results.estimates.items() if e is not None}
+            after = {path: e.value for path, e in plan.estimates.items() if e is not None}
+            cost = sum(move.adjuster.cost for move in plan.moves)
+            movement = sum(move.adjuster.steps_to(move.end) for move in plan.moves)
+            mine = contract_score(after, document["spec"], cost, movement)
+            best = exhausted(document, values)
+            for one, other in zip(mine, best, strict=True):
+                self.assertAlmostEqual(one, other, delta=2 * EQUAL, msg=document)
+            self.assertIsNone(plan.gap)
+
+
+def big_truck(rng):
+    """Rows and fourteen adjusters of a truck with two steer axles and two drive axles, in half widths.
+
+    Rods and camber shims on both steer axles, a drag link between them, shims and torque rods on both drive axles.
+    """
+    names = ["T1", "T2", "ahead", "parallel", "thrust", "scrub", "c1l", "c1r", "c2l", "c2r"]
+    at = {name: place for place, name in enumerate(names)}
+    options = []
+
+    def add(low, high, cost, **degrees):
+        unit = np.zeros(len(names))
+        for name, size in degrees.items():
+            unit[at[name]] = size / 0.1 * rng.uniform(0.8, 1.25)
+        steps = np.arange(low, high + 1)
+        options.append(Options(steps[:, None] * unit, cost, np.abs(steps).astype(float), -low))
+
+    for side, sign in (("l", 0.5), ("r", -0.5)):
+        add(-24, 24, 1, T1=0.06, ahead=sign * 0.06, parallel=-sign * 0.06)
+        add(-24, 24, 1, T2=0.06, parallel=sign * 0.06)
+        add(-4, 4, 12, T1=-0.05, ahead=-sign * 0.05, parallel=sign * 0.05, **{f"c1{side}": 0.25})
+        add(-4, 4, 12, T2=-0.05, parallel=-sign * 0.05, **{f"c2{side}": 0.25})
+        add(0, 6, 8, thrust=sign * 0.06, ahead=-sign * 0.06, scrub=-sign * 0.06)
+        add(0, 6, 8, scrub=sign * 0.06)
+    add(-24, 24, 2, parallel=0.05)
+    add(-12, 12, 3, scrub=0.04)
+    ones = np.ones(len(names))
+    return Rows(np.array([rng.gauss(0, 2.5) for _ in names]), -ones, ones, np.zeros(len(names))), options
+
+
+def plates(rng):
+    """Rows and eight mountings with nine plates each: two to a wheel, for camber, caster and toe together."""
+    wheels = [(axle, side) for axle in (1, 2) for side in SIDES]
+    names = ["T1", "T2", "ahead", "thrust", *(f"{q}{a}{s}" for q in ("camber", "caster") for a, s in wheels)]
+    at = {name: place for place, name in enumerate(names)}
+    options = []
+    for axle, side in wheels:
+        for fore in (1, -1):
+            adds, installed, half = np.zeros((9, len(names))), rng.randrange(9), 0.5 if side == "left" else -0.5
+            for plate in range(9):
+                step = (plate - 4) / 4
+                toe = fore * 0.15 * step + rng.gauss(0, 0.01)
+                adds[plate, at[f"camber{axle}{side}"]] = 0.4 * step + rng.gauss(0, 0.02)
+                adds[plate, at[f"caster{axle}{side}"]] = fore * 0.3 * step
+                adds[plate, at[f"T{axle}"]] = toe
+                adds[plate, at["ahead"]] = half * toe * (1 if axle == 1 else -1)
+                adds[plate, at["thrust"]] = half * toe if axle == 2 else 0.0
+            movement = (np.arange(9) != installed).astype(float)
+            options.append(Options((adds - adds[installed]) / 0.1, 12, movement, installed))
+    ones = np.ones(len(names))
+    return Rows(np.array([rng.gauss(0, 3) for _ in names]), -ones, ones, np.zeros(len(names))), options
+
+
+class LargeProblems(unittest.TestCase):
+    """The search and the general solver (SciPy's, which is HiGHS) know nothing of each other."""
+
+    def test_the_search_and_a_general_solver_find_plans_of_one_score(self):
+        rng = random.Random("both")
+        for _ in range(3):
+            rows, options = plates(rng)
+            exact = Tree(rows, options, most_kept=10**6).solve()
+            other = solve_integer(rows, options, [option.installed for option in options])
+            self.assertFalse(exact.score.beats(other.score) or other.score.beats(exact.score))
+
+    def test_a_truck_with_fourteen_adjusters_and_eight_coupled_mountings_are_certified(self):
+        rng = random.Random("large")
+        for make, count in ((big_truck, 14), (plates, 8)):
+            rows, options = make(rng)
+            self.assertEqual(len(options), count)
+            found = search(rows, options)
+            self.assertIsNone(found.gap)
+            self.assertEqual(found.score, score_of(rows, options, found.chosen))
+            self.assertTrue(found.score.beats(score_of(rows, options, [option.installed for option in options])))
+
+
+class TheContract(unittest.TestCase):
+    RODS = [{"id": f"A{axle} {side} rod", "min": -24, "max": 24, "cost": 0, "effect": {f"axles/{axle}/{side}/toe_deg": 0.06}}
+            for axle in (1, 2) for side in SIDES]  # fmt: skip
+    TOES = {"axles/1/left/toe_deg": 0.3, "axles/1/right/toe_deg": -0.1, "axles/2/left/toe_deg": 0.25,
+            "axles/2/right/toe_deg": -0.05}  # fmt: skip
+    SPEC = [{"quantity": "total_toe_deg", "axle": axle, "min": 0, "max": 0.2, "preferred": 0.1} for axle in (1, 2)] + [
+        {"quantity": "thrust_angle_deg", "min": -0.1, "max": 0.1, "preferred": 0},
+        {"quantity": "steer_ahead_deg", "min": -0.1, "max": 0.1, "preferred": 0}]  # fmt: skip
+
+    def test_moves_come_in_working_order_and_each_says_what_stands_when_it_is_done(self):
+        core = parse(job(toes=self.TOES, spec=self.SPEC, adjusters=self.RODS))
+        plan = plan_job(core)
+        self.assertEqual([move["id"] for move in plan["moves"]],
+                         ["A2 left rod", "A2 right rod", "A1 left rod", "A1 right rod"])  # fmt: skip
+        first = plan["moves"][0]
+        self.assertEqual((first["from"], first["by"]), (0, first["to"]))
+        self.assertAlmostEqual(first["expected"]["axles/2/left/toe_deg"], 0.25 + 0.06 * first["by"])
+        # The rear's heading is what the front is measured against: moving it moves these too.
+        self.assertIn("axles/1/right/toe_thrust_deg", first["expected"])
+        self.assertNotIn("axles/1/right/toe_deg", first["expected"])
+        last = plan["moves"][-1]["expected"]
+        verdicts = {(v["quantity"], v["axle"]): v["value"] for v in plan["verdicts"]}
+        self.assertAlmostEqual(last["steer_ahead_deg"], verdicts["steer_ahead_deg", None])
+        self.assertEqual(plan["cannot"], [])
+
+    def test_scales_read_again_as_the_plan_says_give_its_verdicts(self):
+        more = [{"phase": "before", "kind": "outboard_pair", "axle": 2, "ahead_mm": 2700, "on": 1, "left_mm": 39,
+                 "right_mm": 41, "u_mm": 5}]  # fmt: skip
+        document = job(toes=self.TOES, spec=self.SPEC, adjusters=self.RODS, more=more)
+        plan = plan_job(parse(document))
+        readings = document["readings"]
+        for shown in plan["see"]:
+            self.assertLessEqual(set(shown) - {"reading"}, set(readings[shown["reading"]]))
+            readings[shown["reading"]] |= {k: v for k, v in shown.items() if k != "reading"}
+        again = solve_job(parse(document))["phases"]["before"]["verdicts"]
+        for seen, said in zip(again, plan["verdicts"], strict=True):
+            self.assertAlmostEqual(seen["value"], said["value"], places=9)
+
+    def test_what_cannot_be_reached_or_was_not_measured_is_named(self):
+        spec = [{"quantity": "camber_deg", "axle": 1, "side": "left", "min": -1.0, "max": 0.0},
+                {"quantity": "caster_deg", "axle": 1, "side": "left", "min": 3, "max": 5}]  # fmt: skip
+        plates_ = {"id": "plate", "installed": 5, "choices": {"1": {"axles/1/left/camber_deg": -0.4}, "5": {},
+                   "9": {"axles/1/left/camber_deg": 0.4}}}  # fmt: skip
+        toes = {"axles/1/left/toe_deg": 0.0, "axles/1/left/camber_deg": -1.6}
+        plan = plan_job(parse(job(toes=toes, spec=spec, adjusters=[plates_])))
+        self.assertEqual([(m["from"], m["to"], m["by"]) for m in plan["moves"]], [("5", "9", None)])
+        self.assertEqual([(c["quantity"], c["side"]) for c in plan["cannot"]],
+                         [("camber_deg", "left"), ("caster_deg", "left")])  # fmt: skip
+        self.assertAlmostEqual(plan["cannot"][0]["value"], -1.2)
+        self.assertIsNone(plan["cannot"][1]["value"])
+
+    def test_a_rigid_axles_setback_follows_its_bearing(self):
+        shims = {"id": "shims", "min": 0, "max": 8, "effect": {"axles/3/bearing_deg": 0.05}}
+        spec = [{"quantity": "scrub_deg", "axles": [2, 3], "min": -0.02, "max": 0.02}]
+        toes = {f"axles/{axle}/{side}/toe_deg": 0.1 if side == "left" and axle == 2 else 0.0
+                for axle in (2, 3) for side in SIDES}  # fmt: skip
+        plan = plan_job(parse(job(THREE, toes, spec, [shims])))
+        moved = plan["moves"][0]["expected"]
+        self.assertAlmostEqual(moved["axles/3/bearing_deg"], 0.05)
+        self.assertAlmostEqual(moved["axles/3/setback_mm"], 1850 * np.tan(np.radians(0.05)), places=6)
+
+    def test_without_readings_or_adjusters_there_is_nothing_to_move(self):
+        empty = plan_job(parse({"format": "rectaxis-job", "version": 1, "vehicle": {"axles": TWO}, "spec": self.SPEC,
+                                "adjusters": self.RODS}))  # fmt: skip
+        self.assertEqual((empty["phase"], empty["moves"], empty["see"]), (None, [], []))
+        self.assertEqual({c["value"] for c in empty["cannot"]}, {None})
+        self.assertEqual(plan_job(parse(job(toes=self.TOES, spec=self.SPEC)))["moves"], [])
+
+    def test_an_order_of_axles_may_be_chosen(self):
+        core = parse(job(toes=self.TOES, spec=self.SPEC, adjusters=self.RODS))
+        moves = make_plan(plan_of(core).results, core.rules, core.adjusters, order=[1, 2]).moves
+        self.assertEqual([move.adjuster.id[:2] for move in moves], ["A1", "A1", "A2", "A2"])
