@@ -1,13 +1,15 @@
-"""``./run bench``, or ``./run bench solving|pages|drawing|trust|fuzz``. Without a word: solving, pages and drawing."""
+"""``./run bench``, or ``./run bench solving|setting|pages|drawing|trust|fuzz``. Without a word: solving, pages and drawing."""
 
 import sys
 
 
 def main(words: list[str]) -> int:
     """Run what is asked for; 2 for a word that is none of ours."""
-    unknown = set(words) - {"solving", "pages", "drawing", "trust", "fuzz"}
+    unknown = set(words) - {"solving", "setting", "pages", "drawing", "trust", "fuzz"}
     if unknown:
-        print(f"{', '.join(sorted(unknown))}: expected solving, pages, drawing, trust or fuzz", file=sys.stderr)
+        print(
+            f"{', '.join(sorted(unknown))}: expected solving, setting, pages, drawing, trust or fuzz", file=sys.stderr
+        )
         return 2
     wanted = words or ["solving", "pages", "drawing"]
     if "trust" in wanted:
@@ -19,6 +21,10 @@ def main(words: list[str]) -> int:
 
         if not fuzz.report():
             return 1
+    if "setting" in wanted:
+        from bench import setting
+
+        setting.report()
     if "solving" in wanted:
         from bench import solving
 

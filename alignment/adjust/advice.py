@@ -1,64 +1,257 @@
-"""Advice for one axle: where it should end, what is still to be turned, and what each scale must then show."""
+"""What to move now, one move at a time: the plan from where the vehicle stands, with what was learned, and no further than
+is known to be safe or can be seen.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from alignment.adjust.rods import RodMove, Target, TieRod, moves_for, target_for
-from alignment.adjust.see import WheelTurn, must_show, state_after
+import numpy as np
+
+from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.hardware.base import How
+from alignment.adjust.learning import SETTLED, Belief, Learned
+from alignment.adjust.order import sets_toe
+from alignment.adjust.plan import Plan, PlannedMove, half_width, make_plan, plan_excess
+from alignment.adjust.search import EQUAL, Array
+from alignment.adjust.standing import Standing, result_changes
+from alignment.adjust.wishes import Wishes
 from alignment.results import PhaseResults
-from alignment.verdict import Rule
+from alignment.verdict import COVERAGE, Rule, decide
 
-NO_CHANGE = 1e-6
-"""A scale that moves by less, in its own unit, does not answer to a turn."""
+SHARES = (1.0, 0.85, 0.7, 0.55)
+"""Parts of a planned move that are considered as the first one, where its effect is badly known."""
+_DRAWS = 400
+_WORTH = 0.03
+"""A part of a move must be so much better, to be worth a further look."""
+_COMING_BACK = 0.5
+"""What having gone past costs, against ending inside: the way back leads through play and stiction. An assumption."""
 
 
 @dataclass(frozen=True)
-class AxleAdvice:
-    """What to do on one axle.
+class Step:
+    """One move still to make: where the plan ends (``end``), and how far to go now (``to``).
 
-    ``moves`` are the turns still to make. ``shows`` gives, by index of the reading, the measured fields that answer to
-    the turns, as they must stand at the end. ``waiting`` where a rod was turned and its scales are not read again.
+    ``effect`` is what going there is believed to change, by path of an effect; ``changes`` the same by path of the results.
     """
 
-    axle: int
-    target: Target
-    moves: tuple[RodMove, ...]
-    shows: Mapping[int, Mapping[str, float]]
-    waiting: bool
+    hardware: Hardware
+    start: float | str
+    end: float | str
+    to: float | str
+    effect: Mapping[str, float]
+    changes: Mapping[str, float]
+    belief: Belief
+    taught: bool
+    reversing: bool
 
     @property
-    def settled(self) -> bool:
-        """Whether nothing is left to turn and everything is read."""
-        return not self.waiting and not any(move.flats for move in self.moves)
+    def cautious(self) -> bool:
+        """Whether the plan goes further, and first it is to be seen what a unit does here."""
+        return self.to != self.end
+
+    @property
+    def how(self) -> How:
+        """The move in words."""
+        return self.hardware.how(self.start, self.to)
+
+
+@dataclass(frozen=True)
+class Advice:
+    """What is still to be moved, in working order, and why no more.
+
+    ``enough`` names the axles where what is left could not be seen with this kit.
+    """
+
+    steps: tuple[Step, ...]
+    plan: Plan
+    standing: Standing
+    enough: tuple[int, ...]
+
+    @property
+    def cannot(self) -> list[Rule]:
+        """Rows of the specification that stay outside whatever is moved, of those that were measured."""
+        judged = {rule.path: rule for rule in self.standing.now.rules}
+        found = []
+        for path, rule in judged.items():
+            estimate = self.plan.estimates.get(path)
+            low, high = rule.minimum, rule.maximum
+            if estimate is not None and ((low is not None and estimate.value < low - _NEARLY)
+                                         or (high is not None and estimate.value > high + _NEARLY)):  # fmt: skip
+                found.append(rule)
+        return found
+
+    def on(self, axle: int) -> list[Step]:
+        """The steps on one axle."""
+        return [step for step in self.steps if step.hardware.axle == axle]
+
+
+_NEARLY = 1e-9
 
 
 def advise(
-    results: PhaseResults,
-    rules: tuple[Rule, ...],
-    rods: tuple[TieRod, ...],
-    axle: int,
-    turned: Sequence[WheelTurn] = (),
-    reference: str = "all",
-) -> AxleAdvice | None:
-    """Advice for an axle from the results of the newest full reading and what was ``turned`` on it since.
+    standing: Standing,
+    hardware: Sequence[Hardware],
+    positions: Mapping[str, float | str],
+    learned: Learned,
+    wishes: Wishes,
+    order: Sequence[int],
+    last: Mapping[str, float] | None = None,
+    skipped: Collection[str] = (),
+) -> Advice:
+    """What to move from where the vehicle stands.
 
-    ``reference`` is what the front is set to, as in the schools' REFERENCES.
-
-    None where the wheels' toe is not determined, or nothing says where it should be.
+    ``positions`` of adjusters that were moved, by id; ``last`` the sign of each one's last move; ``skipped`` are those
+    that the technician leaves alone; ``order`` the axles' numbers as they are worked on.
     """
-    if results.value(f"axles/{axle}/left/toe_deg") is None:
-        return None
-    target = target_for(results, rules, axle, reference)
-    if target is None:
-        return None
-    moves = moves_for(state_after(results.solution, turned), rods, target)
-    readings = results.solution.readings
-    before = must_show(results.solution.state, readings)
-    after = must_show(state_after(results.solution, [*turned, *(move.as_turn() for move in moves)]), readings)
-    shows = {}
-    for was, will in zip(before, after, strict=True):
-        numbers = {k: v for k, v in will.items() if k != "reading" and isinstance(v, float)}
-        shows[will["reading"]] = {k: v for k, v in numbers.items() if abs(v - was[k]) > NO_CHANGE}
-    return AxleAdvice(axle, target, tuple(moves), shows, waiting=bool(turned))
+    results = standing.results
+    vehicle = results.solution.layout.vehicle
+    free = [one for one in wishes.adjusters(vehicle, hardware) if one.id not in skipped]
+    adjusters = [_as_believed(one, positions, learned.of(one.id), wishes) for one in free]
+    plan = _plan(results, wishes.rules(results), adjusters, order, positions)
+    by_id = {one.id: one for one in free}
+    steps: list[Step] = []
+    enough = []
+    for axle, moves in _by_axle(plan.moves, by_id):
+        if _below_sight(results, moves):
+            enough.append(axle)
+            continue
+        share = _cautious_share(results, moves, by_id, learned)
+        for move in _teaching_first(moves, learned):
+            one = by_id[move.adjuster.id]
+            to = _part_of(move, share) if one.GRADUAL else move.end
+            effect = move.adjuster.effect_at(to)
+            steps.append(
+                Step(
+                    one, move.start, move.end, to, effect, result_changes(results.solution.layout, effect),
+                    learned.of(one.id), one.id in learned.taught, (last or {}).get(one.id, 0.0) * _way(move, to) < 0,
+                )
+            )  # fmt: skip
+    return Advice(tuple(steps), plan, standing, tuple(enough))
+
+
+def _plan(
+    results: PhaseResults,
+    rules: Sequence[Rule],
+    adjusters: Sequence[Adjuster],
+    order: Sequence[int],
+    moved: Collection[str],
+) -> Plan:
+    """The plan; without what was moved already, where all ends inside without it, or it gains no more than can be seen.
+
+    Otherwise the errors of each new reading would send a person back to what is done.
+    """
+    plan = make_plan(results, rules, adjusters, order=order)
+    if not any(move.adjuster.id in moved for move in plan.moves):
+        return plan
+    kept = make_plan(results, rules, [a for a in adjusters if a.id not in moved], order=order)
+    best, now = (plan_excess(results.rules, each) for each in (plan, kept))
+    if best > EQUAL:
+        # What cannot all be inside is not worth a trade between what is a little outside here or there.
+        told = [COVERAGE * e.u / half_width(r) for r in results.rules if (e := results.estimates.get(r.path))]
+        best += max(told, default=0.0)
+    return kept if now <= best + EQUAL else plan
+
+
+def _teaching_first(moves: Sequence[PlannedMove], learned: Learned) -> list[PlannedMove]:
+    """An axle's moves, camber and caster before toe; of those that are badly known the shorter one first.
+
+    A short move errs by little and teaches what the longer one needs.
+    """
+
+    def rank(move: PlannedMove) -> tuple[bool, float]:
+        known = learned.of(move.adjuster.id).u <= SETTLED
+        return sets_toe(move.adjuster), 0.0 if known else move.adjuster.steps_to(move.end)
+
+    return sorted(moves, key=rank)
+
+
+def _way(move: PlannedMove, to: float | str) -> float:
+    return float(to) - float(move.start) if move.adjuster.choices is None else 0.0
+
+
+def _as_believed(one: Hardware, positions: Mapping[str, float | str], belief: Belief, wishes: Wishes) -> Adjuster:
+    """The adjuster where it stands, with the effect that it is believed to have."""
+    nominal = one.adjuster()
+    at = positions.get(one.id, nominal.installed)
+    cost = wishes.cost(nominal, moved=one.id in positions)
+    if nominal.choices is None:
+        effect = {path: size * belief.share for path, size in nominal.effect.items()}
+        return replace(nominal, installed=float(at), cost=cost, effect=effect)
+    choices = {key: {path: size * belief.share for path, size in row.items()} for key, row in nominal.choices.items()}
+    return replace(nominal, installed=str(at), cost=cost, choices=choices)
+
+
+def _by_axle(moves: Sequence[PlannedMove], by_id: Mapping[str, Hardware]) -> Iterator[tuple[int, list[PlannedMove]]]:
+    axles = dict.fromkeys(by_id[move.adjuster.id].axle for move in moves)
+    for axle in axles:
+        yield axle, [move for move in moves if by_id[move.adjuster.id].axle == axle]
+
+
+def _below_sight(results: PhaseResults, moves: Sequence[PlannedMove]) -> bool:
+    """Whether moves change nothing that is outside, and everything by less than the readings can tell."""
+    changes = _total_changes(moves)
+    for rule in results.rules:
+        change, estimate = changes.get(rule.path), results.estimates.get(rule.path)
+        if change is None or estimate is None:
+            continue
+        if abs(change) > COVERAGE * estimate.u or decide(estimate, rule.minimum, rule.maximum) == "outside":
+            return False
+    for path, change in changes.items():
+        estimate = results.estimates.get(path)
+        if estimate is not None and abs(change) > COVERAGE * estimate.u:
+            return False
+    return True
+
+
+def _total_changes(moves: Sequence[PlannedMove]) -> dict[str, float]:
+    total: dict[str, float] = {}
+    for move in moves:
+        for path, change in move.changes.items():
+            total[path] = total.get(path, 0.0) + change
+    return total
+
+
+def _part_of(move: PlannedMove, share: float) -> float | str:
+    """The setting that lies a share of the way to the move's end, at least one step away from its start."""
+    positions = move.adjuster.positions
+    here, there = positions.index(move.start), positions.index(move.end)
+    steps = max(1, round(share * abs(there - here)))
+    return positions[here + (steps if there > here else -steps)]
+
+
+def _cautious_share(
+    results: PhaseResults, moves: Sequence[PlannedMove], by_id: Mapping[str, Hardware], learned: Learned
+) -> float:
+    """How much of an axle's moves to make first: as much as is likely to end inside, and not likely to go past."""
+    places = [learned.ids.index(move.adjuster.id) for move in moves]
+    rules = [
+        (rule, estimate.value)
+        for rule in results.rules
+        if (estimate := results.estimates.get(rule.path)) is not None and any(rule.path in m.changes for m in moves)
+    ]
+    gradual = any(by_id[move.adjuster.id].GRADUAL for move in moves)
+    if not rules or not gradual:
+        return 1.0
+    mean, covariance = learned.mean[places], learned.covariance[np.ix_(places, places)]
+    # The same draws every time, so that the same readings give the same advice.
+    normal = np.random.default_rng(1).standard_normal((_DRAWS, len(places)))
+    shares = np.maximum(0.1, mean + normal @ np.linalg.cholesky(covariance + 1e-12 * np.eye(len(places))).T) / mean
+    worth = [_worth(rules, moves, shares, part) for part in SHARES]
+    best = max(worth)
+    return SHARES[0] if worth[0] >= best - _WORTH else SHARES[worth.index(best)]
+
+
+def _worth(rules: Sequence[tuple[Rule, float]], moves: Sequence[PlannedMove], shares: Array, part: float) -> float:
+    """How likely a part of the moves ends with every row inside, less what it costs to have gone past and come back."""
+    inside, past = np.ones(len(shares), dtype=bool), np.zeros(len(shares), dtype=bool)
+    for rule, value in rules:
+        changes = np.array([part * move.changes.get(rule.path, 0.0) for move in moves])
+        after = value + shares @ changes
+        under = np.zeros(len(after), dtype=bool) if rule.minimum is None else after < rule.minimum
+        over = np.zeros(len(after), dtype=bool) if rule.maximum is None else after > rule.maximum
+        inside &= ~under & ~over
+        past |= over if changes.sum() > 0 else under
+    return float(inside.mean() - _COMING_BACK * past.mean())

@@ -25,6 +25,12 @@ def usual_order(vehicle: Vehicle) -> list[int]:
     return list(dict.fromkeys([*thrust, *fixed, *steered]))
 
 
+def sets_toe(adjuster: Adjuster) -> bool:
+    """Whether an adjuster sets toe (or a heading, which counts as toe) and nothing that would move it."""
+    quantities = {quantity_of(path) for path in adjuster.names}
+    return bool(quantities) and quantities <= TOE
+
+
 def axle_of(layout: Layout, adjuster: Adjuster, order: Sequence[int]) -> int | None:
     """The axle with which an adjuster is worked on: of those that it changes, the first in the order."""
     axles = {axle for path in adjuster.names for axle in axles_of(layout, path)}
@@ -39,7 +45,6 @@ def in_working_order(
 
     def rank(adjuster: Adjuster) -> tuple[int, bool]:
         axle = axle_of(layout, adjuster, axles)
-        quantities = {quantity_of(path) for path in adjuster.names}
-        return len(axles) if axle is None else axles.index(axle), bool(quantities) and quantities <= TOE
+        return len(axles) if axle is None else axles.index(axle), sets_toe(adjuster)
 
     return sorted(adjusters, key=rank)

@@ -15,7 +15,7 @@ import numpy as np
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.effects import Change, change_for
 from alignment.adjust.order import in_working_order
-from alignment.adjust.search import EQUAL, Found, Options, Rows, search
+from alignment.adjust.search import EQUAL, Found, Options, Rows, Score, search
 from alignment.adjust.see import must_show
 from alignment.quantities import QUANTITIES
 from alignment.results import Combination, PhaseResults, quantity_of, results_of
@@ -66,6 +66,7 @@ class Plan:
     estimates: Mapping[str, Estimate | None]
     rules: tuple[Rule, ...]
     results: PhaseResults
+    score: Score
     gap: float | None = None
 
     @property
@@ -101,8 +102,8 @@ def _whole(value: float | str | None) -> float | str | None:
     return int(value) if isinstance(value, float) and value.is_integer() else value
 
 
-def _width(rule: Rule) -> float:
-    """Half the width of a row, in its own unit."""
+def half_width(rule: Rule) -> float:
+    """Half the width of a row, in its own unit: what excess and distance are counted in."""
     if rule.minimum is None or rule.maximum is None or rule.minimum == rule.maximum:
         return _WIDTHS[QUANTITIES[rule.quantity].unit]
     return (rule.maximum - rule.minimum) / 2
@@ -114,7 +115,12 @@ def _excess(rule: Rule, estimate: Estimate | None) -> float:
         return np.inf
     below = -np.inf if rule.minimum is None else rule.minimum - estimate.value
     above = -np.inf if rule.maximum is None else estimate.value - rule.maximum
-    return max(below, above, 0.0) / _width(rule)
+    return max(below, above, 0.0) / half_width(rule)
+
+
+def plan_excess(rules: Sequence[Rule], plan: Plan) -> float:
+    """By how many half widths in total a plan ends beyond the bounds of rules, those left aside that are not determined."""
+    return sum(_excess(r, estimate) for r in rules if (estimate := plan.estimates.get(r.path)) is not None)
 
 
 class Problem:
@@ -134,7 +140,7 @@ class Problem:
 
     def rows(self) -> Rows:
         """The rows in half widths, from their values now."""
-        widths = np.array([_width(rule) for rule, _ in self._known])
+        widths = np.array([half_width(rule) for rule, _ in self._known])
 
         def column(values: list[float | None], absent: float) -> np.ndarray:
             filled = [absent if value is None else value for value in values]
@@ -163,7 +169,7 @@ class Problem:
         return Options(adds, adjuster.cost, movement, positions.index(adjuster.installed))
 
     def _row_changes(self, slopes: Mapping[int, float]) -> np.ndarray:
-        changes = [change_of(self.combinations[r.path], slopes, r.quantity) / _width(r) for r, _ in self._known]
+        changes = [change_of(self.combinations[r.path], slopes, r.quantity) / half_width(r) for r, _ in self._known]
         return np.array(changes, dtype=float)
 
     def search(self) -> Found:
@@ -197,7 +203,7 @@ def make_plan(
     for adjuster in ordered:
         move, estimates = _make(problem, adjuster, chosen[adjuster.id], state, estimates)
         moves.append(move)
-    return Plan(phase, tuple(moves), state, estimates, tuple(rules), results, found.gap)
+    return Plan(phase, tuple(moves), state, estimates, tuple(rules), results, found.score, found.gap)
 
 
 def _make(

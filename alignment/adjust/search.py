@@ -293,7 +293,7 @@ def _working(options: Sequence[Options]) -> list[int]:
     order: list[int] = []
     left = list(range(len(options)))
     while left:
-        opened = touches[order].any(axis=0)
+        opened = np.asarray(touches[order].any(axis=0))
 
         def leaves_open(index: int, opened: NDArray[np.bool_] = opened) -> tuple[int, int, int]:
             later = touches[[other for other in left if other != index]].any(axis=0)

@@ -1,36 +1,17 @@
-"""The model run forwards: the state after some moves, what each scale must then show, and what stays valid."""
+"""The model run forwards: what each scale must show in a state, and what a move puts out of date."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from typing import Any, NamedTuple
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
+from alignment.adjust.effects import change_for
 from alignment.readings.base import Reading
-from alignment.solve import Solution
-from alignment.state import DEG, LEVEL, Layout, State
-from alignment.vehicle import Datum, Vehicle, side_sign
+from alignment.state import LEVEL, Layout, State
+from alignment.vehicle import Datum, Vehicle
 
-
-class WheelTurn(NamedTuple):
-    """A change of one wheel's toe, degrees: its axle's total toe changes by as much, its bearing by half."""
-
-    axle: int
-    side: str
-    change_deg: float
-
-    def apply(self, state: State) -> None:
-        """Turn the wheel of ``state``, in place."""
-        change = self.change_deg / DEG
-        state.x[state.layout.total_toe(self.axle)] += change
-        state.x[state.layout.bearing(self.axle)] += side_sign(self.side) * change / 2
-
-
-def state_after(solution: Solution, turns: Iterable[WheelTurn]) -> State:
-    """The solved state as the turns leave it."""
-    state = solution.state
-    for turn in turns:
-        turn.apply(state)
-    return state
+NO_CHANGE = 1e-6
+"""A scale that moves by less, in its own unit, does not answer to a move."""
 
 
 def showing(state: State, reading: Reading) -> dict[str, Any]:
@@ -47,12 +28,31 @@ def must_show(state: State, readings: Sequence[Reading]) -> list[dict[str, Any]]
     ]
 
 
-def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, axle: int) -> bool:
-    """Whether turning the wheels of an axle changes what a reading shows: if so the reading is out of date."""
+def answering(before: State, after: State, readings: Sequence[Reading]) -> dict[int, dict[str, float]]:
+    """The numbers that differ between two states, as they stand in the second, by index of the reading and field."""
+    found = {}
+    for was, will in zip(must_show(before, readings), must_show(after, readings), strict=True):
+        numbers = {key: value for key, value in will.items() if key != "reading" and isinstance(value, float)}
+        changed = {key: value for key, value in numbers.items() if abs(value - was[key]) > NO_CHANGE}
+        if changed:
+            found[will["reading"]] = changed
+    return found
+
+
+def state_after(state: State, effects: Iterable[Mapping[str, float]]) -> State:
+    """A state as moves leave it, each given by its effect: by path, degrees and millimetres."""
+    moved = State(state.layout, [state.x[index] for index in range(len(state.layout.names))], state.ground)
+    for effect in effects:
+        change_for(state.layout, effect).apply(moved)
+    return moved
+
+
+def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, effect: Mapping[str, float]) -> bool:
+    """Whether a move with an effect changes what a reading shows: if so the reading is out of date."""
     layout = Layout(vehicle, datum)
     reading.declare(layout)
     state = State(layout, ground=LEVEL)
-    moved = {layout.total_toe(axle), layout.bearing(axle)}
+    moved = set(change_for(layout, effect).slopes(state))
     told = reading.determines(layout)
     if told is not None:
         # A sweep tells caster and inclination only; what toe adds to it is of the second order.

@@ -59,14 +59,14 @@ def readings(
 
 
 def still_valid(
-    vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float], moved: Iterable[int]
+    vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float], moved: Iterable[Mapping[str, float]]
 ) -> bool:
-    """Whether a station's earlier numbers still hold after the wheels of the axles ``moved`` were turned."""
+    """Whether a station's earlier numbers still hold after moves, each given by its effect by path."""
     reading = station.with_values(values)
     if reading is None:
         return False
     made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
-    return not any(depends_on(vehicle, datum, made, axle) for axle in moved)
+    return not any(depends_on(vehicle, datum, made, effect) for effect in moved)
 
 
 _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",

@@ -6,7 +6,8 @@ import random
 from collections.abc import Mapping
 from typing import Any
 
-from alignment.adjust.see import WheelTurn, showing
+from alignment.adjust.effects import change_for
+from alignment.adjust.see import showing
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
 from alignment.state import DEG, LEVEL, Ground, Layout, State
@@ -53,11 +54,11 @@ class World:
         values = values_at(station, reading.data)
         return values if rng is None else {path: _blurred(reading, v, rng) for path, v in values.items()}
 
-    def turn(self, axle: int, side: str, change_deg: float) -> None:
-        """Turn one wheel's toe by an angle, as an adjuster does."""
+    def move(self, effect: Mapping[str, float]) -> None:
+        """Change the truth as an adjuster does: by path of an effect, degrees and millimetres."""
         layout = Layout(self.vehicle, self.datum)
         state = State.from_values(layout, ((n, v) for n, v in self.truth.items() if layout.find(n) is not None))
-        WheelTurn(axle, side, change_deg).apply(state)
+        change_for(layout, effect).apply(state)
         self.truth |= state.as_values()
 
     def true_clamp(self, axle: int, side: str, left_over_deg: float = 0.0) -> None:

@@ -1,98 +1,224 @@
-"""Rods, targets, what the scales must show, and the walk."""
+"""What the scales must show after moves, what moves put out of date, advice step by step, and what is learned from it."""
 
-import math
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from alignment.adjust.rods import TieRod, moves_for, reach_of, say_what_adjusts, target_for
+from alignment.adjust.advice import advise
+from alignment.adjust.hardware import hardware_of
+from alignment.adjust.hold import aim_in_the_air, carried_over
+from alignment.adjust.learning import Belief, Learned, Moved
+from alignment.adjust.reach import reach_of, say_cannot, say_what_adjusts
 from alignment.adjust.see import depends_on, must_show, state_after
+from alignment.adjust.standing import Made, Snapshot, Standing, result_changes
+from alignment.adjust.wishes import Wishes
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.session import clamps, readings, still_valid
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
+from alignment.simulate.technicians import GARAGE, Yard, follow_advice, turn_a_bit
 from alignment.simulate.world import World
-from alignment.solve import solve
+from alignment.solve import Estimate
 from alignment.tests.cases import VAN, as_shown, flags, reading, results, solved, state_of, toe_scales
 from alignment.vehicle import SIDES, default_datum
 from alignment.verdict import Rule
 
 DATUM = default_datum(VAN)
-RODS = tuple(TieRod(axle, side, 1.25, 145.0) for axle in (1, 2) for side in SIDES)
+RODS = hardware_of([{"kind": "tie_rod", "axle": axle, "side": side, "pitch_mm": 1.25, "arm_mm": 145.0}
+                    for axle in (1, 2) for side in SIDES])  # fmt: skip
 RULES = (Rule("total_toe_deg", 1, minimum=0, maximum=0.3, preferred=0.14), Rule("total_toe_deg", 2, preferred=0.18),
          Rule("thrust_angle_deg", minimum=-0.1, maximum=0.1))  # fmt: skip
+KNOWN = Learned.before(RODS, {rod.family: Belief(1.0, 0.01) for rod in RODS})
+REAR_FIRST = [2, 1]
 
 
-class Rods(unittest.TestCase):
-    def test_a_flat_is_a_sixth_of_the_pitch_over_the_arm_and_a_double_thread_does_twice_as_much(self):
-        single = TieRod(1, "left", 1.5, 150.0)
-        self.assertAlmostEqual(single.toe_per_flat_deg, math.degrees(math.atan(0.25 / 150)))
-        self.assertAlmostEqual(TieRod(1, "left", 1.5, 150.0, double=True).length_per_flat_mm, 0.5)
-
-    def test_a_longer_rod_behind_the_axle_turns_the_wheel_in_and_one_ahead_turns_it_out(self):
-        # A rigid arm about a vertical axis: its end behind the axle moved outboard points the wheel inboard.
-        self.assertGreater(TieRod(1, "left", 1.5, 150.0).toe_per_flat_deg, 0)
-        self.assertLess(TieRod(1, "left", 1.5, 150.0, ahead=True).toe_per_flat_deg, 0)
-
-    def test_a_right_hand_end_lengthens_clockwise_seen_from_it_and_a_left_hand_end_the_other_way(self):
-        # A right-hand screw turned clockwise goes away from whoever looks along it.
-        self.assertEqual(TieRod(1, "left", 1.5, 150.0).hand(2), "clockwise")
-        self.assertEqual(TieRod(1, "left", 1.5, 150.0).hand(-2), "anticlockwise")
-        self.assertEqual(TieRod(1, "left", 1.5, 150.0, outer_thread="left").hand(2), "anticlockwise")
-
-    def test_the_thread_is_said_as_a_person_finds_it(self):
-        self.assertIn(
-            "left-hand thread at the wheel's end", TieRod(1, "left", 1.5, 150.0, outer_thread="left").say_thread()
-        )
-        self.assertIn("right and left-hand", TieRod(1, "left", 1.5, 150.0, double=True).say_thread())
-
-    def test_lengths_not_above_zero_are_refused(self):
-        with self.assertRaises(ValueError):
-            TieRod.from_dict({"axle": 1, "side": "left", "pitch_mm": 0, "arm_mm": 100})
-
-
-def before():
+def before(rules=RULES):
     return results(flags(2, 34, 46, mount="r"), flags(1, 30, 44, mount="f"), toe_scales(1, 1.5, 1.5),
-                   toe_scales(2, -1, -1.4, heads="reversed"), rules=RULES)  # fmt: skip
+                   toe_scales(2, -1, -1.4, heads="reversed"), rules=rules)  # fmt: skip
 
 
-class Targets(unittest.TestCase):
-    def test_the_rear_goes_to_the_centre_line_and_the_front_to_where_the_rear_pushes(self):
-        found = before()
-        self.assertEqual(target_for(found, RULES, 2).bearing_deg, 0.0)
-        self.assertEqual(target_for(found, RULES, 1).bearing_deg, found.value("thrust_angle_deg"))
+def advice(found, wishes=None, learned=KNOWN, **more):
+    return advise(Standing([Snapshot(found)]), RODS, more.pop("positions", {}), learned, wishes or Wishes(), REAR_FIRST,
+                  **more)  # fmt: skip
 
-    def test_without_figures_or_without_a_thrust_line_there_is_no_target(self):
-        self.assertIsNone(target_for(before(), (), 2))
-        self.assertIsNone(target_for(results(toe_scales(1, 1, 1)), RULES, 1))
 
-    def test_the_moves_end_within_half_a_flat_of_what_is_wanted(self):
-        found = before()
-        for axle in (1, 2):
-            target = target_for(found, RULES, axle)
-            for move in moves_for(found.solution.state, RODS, target):
-                self.assertLessEqual(abs(move.to_deg - move.wanted_deg), abs(move.rod.toe_per_flat_deg) / 2 + 1e-12)
+def ends(found):
+    return {path: estimate.value for path, estimate in found.plan.estimates.items() if estimate is not None}
 
-    def test_scales_read_again_where_they_must_stand_give_the_state_that_was_wanted(self):
-        found = before()
-        moves = moves_for(found.solution.state, RODS, target_for(found, RULES, 2))
-        wanted = state_after(found.solution, [move.as_turn() for move in moves])
-        again = [
-            type(reading)({**reading.data, **{k: v for k, v in shown.items() if k != "reading"}})
-            for reading, shown in zip(found.solution.readings, must_show(wanted, found.solution.readings), strict=True)
-        ]
-        after = solve(VAN, DATUM, again)
-        for move in moves:
-            toe = results(*again).value(f"axles/2/{move.rod.side}/toe_deg")
-            self.assertAlmostEqual(toe, move.to_deg, places=6)
-        # Where the two scales of a pair did not agree before, they do not after: what is free stays as read.
-        self.assertAlmostEqual(after.chi_square, found.solution.chi_square, delta=1e-6)
 
+class References(unittest.TestCase):
+    FLAT = abs(RODS[0].toe_per_flat_deg)
+
+    def test_all_wheels_puts_the_rear_along_the_centre_line_and_the_front_where_the_rear_pushes(self):
+        end = ends(advice(before()))
+        self.assertAlmostEqual(end["thrust_angle_deg"], 0.0, delta=self.FLAT / 2)
+        self.assertAlmostEqual(end["steer_ahead_deg"], 0.0, delta=self.FLAT / 2)
+        self.assertAlmostEqual(end["axles/1/total_toe_deg"], 0.14, delta=self.FLAT)
+        # Half on each side: the wanted total of the rear with no thrust.
+        for side in SIDES:
+            self.assertAlmostEqual(end[f"axles/2/{side}/toe_deg"], 0.09, delta=self.FLAT)
+
+    def test_to_the_thrust_line_the_rear_stays_and_to_the_centre_line_the_front_forgets_it(self):
+        found = advice(before(), Wishes("thrust"))
+        self.assertEqual({step.hardware.axle for step in found.steps}, {1})
+        self.assertAlmostEqual(ends(found)["steer_ahead_deg"], 0.0, delta=self.FLAT / 2)
+        centre = ends(advice(before(), Wishes("centre"), skipped=[rod.id for rod in RODS if rod.axle == 2]))
+        self.assertAlmostEqual(centre["axles/1/bearing_deg"], 0.0, delta=self.FLAT / 2)
+        self.assertGreater(abs(centre["steer_ahead_deg"]), self.FLAT)
+
+    def test_leaning_to_toe_in_ends_on_the_toe_in_side_within_its_limits(self):
+        sharp = results(flags(1, 30, 44, u_mm=0.05), flags(2, 34, 46, u_mm=0.05), toe_scales(1, 1.5, 1.5, u_mm=0.05),
+                        rules=RULES)  # fmt: skip
+        plain, leaning = ends(advice(sharp)), ends(advice(sharp, Wishes(lean_in=True)))
+        self.assertGreater(leaning["axles/1/total_toe_deg"], plain["axles/1/total_toe_deg"])
+        self.assertLessEqual(leaning["axles/1/total_toe_deg"], 0.3)
+
+    def test_the_fewest_moves_leave_alone_what_is_inside(self):
+        inside = results(flags(2, 40, 40, mount="r"), flags(1, 40, 40, mount="f"), toe_scales(1, 0.9, 0.9, u_mm=0.05),
+                         rules=RULES[:1])  # fmt: skip
+        self.assertTrue(advice(inside).steps)
+        self.assertEqual(advice(inside, Wishes(aim="fewest")).steps, ())
+
+    def test_what_the_technician_skips_is_not_moved(self):
+        found = advice(before(), skipped=["A2 left tie rod"])
+        self.assertNotIn("A2 left tie rod", [step.hardware.id for step in found.steps])
+
+    def test_without_figures_nothing_is_to_be_moved(self):
+        self.assertEqual(advice(before(())).steps, ())
+
+
+class StepByStep(unittest.TestCase):
+    def test_an_effect_that_is_badly_known_is_tried_with_the_shorter_move_and_not_further_than_likely_inside(self):
+        tight = (Rule("total_toe_deg", 1, minimum=0.10, maximum=0.18, preferred=0.14), *RULES[1:])
+        doubtful = Learned.before(RODS)
+        found = advice(before(tight), learned=doubtful)
+        rear = found.on(2)
+        self.assertLessEqual(abs(rear[0].end), abs(rear[1].end))
+        far = results(flags(2, 40, 40), flags(1, 40, 40), toe_scales(1, 9, 9), rules=(replace(tight[0], maximum=0.6),))
+        self.assertTrue(any(step.cautious for step in advice(far, learned=doubtful).steps))
+        self.assertFalse(any(step.cautious for step in advice(far).steps))
+
+    def test_what_is_left_is_enough_where_the_kit_could_not_see_it(self):
+        blunt = [toe_scales(1, 0.6, 0.6, u_mm=0.4), flags(1, 37, 43, u_mm=5), flags(2, 40, 40, u_mm=5)]
+        found = advice(results(*blunt, rules=RULES[:1]))
+        self.assertEqual((found.steps, found.enough), ((), (1,)))
+
+    def test_turned_and_not_read_again_a_result_is_carried_on_with_the_doubt_of_the_turn(self):
+        told, effect = before(), {"axles/1/left/toe_deg": 0.2}
+        unread = replace(
+            told, estimates={p: None if p.startswith("axles/1/") else e for p, e in told.estimates.items()}
+        )
+        standing = Standing([Snapshot(unread), Snapshot(told, (Made(effect, 0.3),))])
+        was, now = told.estimates["axles/1/left/toe_deg"], standing.results.estimates["axles/1/left/toe_deg"]
+        self.assertAlmostEqual(now.value, was.value + 0.2)
+        self.assertAlmostEqual(now.u, (was.u**2 + (0.3 * 0.2) ** 2) ** 0.5)
+        self.assertIn("axles/1/left/toe_deg", standing.waiting)
+        self.assertNotIn("axles/2/left/toe_deg", standing.waiting)
+
+    def test_the_scales_that_will_answer_are_named_with_what_they_must_show(self):
+        told = before()
+        effect = {"axles/2/left/toe_deg": 0.1}
+        scales = Standing([Snapshot(told)]).scales([effect])
+        shown = {told.solution.readings.index(item): numbers for item, numbers in scales}
+        # The rear's own flags and toe scales answer; what hangs in front and looks at the rear's hubs does not.
+        self.assertEqual(set(shown), {0, 3})
+        wanted = state_after(told.solution.state, [effect])
+        again = must_show(wanted, told.solution.readings)[0]
+        self.assertAlmostEqual(shown[0]["left_mm"], again["left_mm"])
+
+    def test_what_stays_outside_is_said_with_what_a_person_can_do(self):
+        rules = (*RULES, Rule("camber_deg", 1, "left", maximum=0.0))
+        found = results(flags(2, 20, 60), toe_scales(1, 5, 5), reading("camber", 1, side="left", deg=1.0), rules=rules)
+        self.assertEqual([rule.path for rule in advice(found).cannot], ["axles/1/left/camber_deg"])
+        said = say_cannot(VAN, rules[-1], found.estimates["axles/1/left/camber_deg"], RODS)
+        self.assertIn("ends at 1.00° leaning out, 1.00° over the most allowed", said)
+        self.assertIn("ask the maker", said)
+        lines = say_what_adjusts(found, RODS)
+        self.assertIn("Front total toe: set by the tie rods of the front.", lines)
+        self.assertIn("Left front camber: nothing in its layout adjusts it: repair, or tell the owner.", lines)
+        self.assertNotIn("thrust_angle_deg", reach_of(VAN, RODS[:2]))
+
+
+class Learning(unittest.TestCase):
+    def told(self, *toes):
+        return [{"axles/1/left/toe_deg": Estimate(toe, 0.01)} for toe in toes]
+
+    def test_a_reading_after_a_turn_teaches_its_share_and_that_of_its_like(self):
+        was, now = self.told(0.0, 0.36)
+        turned = Moved(RODS[0].id, {"axles/1/left/toe_deg": 0.2})
+        learned = Learned.before(RODS).after([(was, [turned])], now)
+        own, like = learned.of(RODS[0].id), learned.of(RODS[3].id)
+        self.assertAlmostEqual(own.share, 1.8, delta=0.1)
+        self.assertAlmostEqual(like.share, 1.75, delta=0.1)
+        self.assertLess(own.u, like.u)
+        self.assertLess(like.u, Learned.before(RODS).of(RODS[3].id).u / 2)
+        self.assertEqual(learned.taught, {RODS[0].id})
+
+    def test_the_regression_is_the_textbook_product_of_two_gaussians(self):
+        # One adjuster, one observation: prior N(1, s), likelihood N(0.3/0.2, r/0.2).
+        one = RODS[:1]
+        prior = Learned.before(one, {one[0].family: Belief(1.0, 0.3)})
+        was, now = self.told(0.0, 0.3)
+        found = prior.after([(was, [Moved(one[0].id, {"axles/1/left/toe_deg": 0.2})])], now).of(one[0].id)
+        s2, r2 = 0.3**2 + 0.1**2, (2 * 0.01**2 + (0.05 * 0.2) ** 2) / 0.2**2
+        self.assertAlmostEqual(found.share, (1.0 / s2 + 1.5 / r2) / (1 / s2 + 1 / r2), places=9)
+        self.assertAlmostEqual(found.u**2, 1 / (1 / s2 + 1 / r2), places=9)
+
+    def test_a_turn_back_teaches_less_since_play_may_have_swallowed_it(self):
+        was, now = self.told(0.0, -0.05)
+        changes = {"axles/1/left/toe_deg": -0.1}
+        plain, slack = (
+            Learned.before(RODS).after([(was, [Moved(RODS[0].id, changes, part)])], now).of(RODS[0].id)
+            for part in (0.0, 0.5)
+        )
+        self.assertLess(plain.u, slack.u)
+        self.assertLess(plain.share, slack.share)
+
+    def test_what_was_not_read_between_two_moves_teaches_their_sum(self):
+        was, now = self.told(0.0, 0.3)
+        move = Moved(RODS[0].id, {"axles/1/left/toe_deg": 0.1})
+        unread = {"axles/1/left/toe_deg": None}
+        learned = Learned.before(RODS).after([(was, [move]), (unread, [move])], now)
+        self.assertAlmostEqual(learned.of(RODS[0].id).share, 1.5, delta=0.1)
+
+    def test_advice_needs_at_most_half_the_rounds_of_turning_a_bit_and_looking(self):
+        ours, habit = [], []
+        for number in range(24):
+            code = list(GARAGE)[number % len(GARAGE)]
+            ours.append(follow_advice(Yard.make(code, number)))
+            habit.append(turn_a_bit(Yard.make(code, number), doubling=True))
+        self.assertTrue(all(outcome.inside for outcome in ours))
+        total, usual = (sum(outcome.rounds for outcome in found) for found in (ours, habit))
+        self.assertLessEqual(total, 0.6 * usual)
+
+
+class OutOfDate(unittest.TestCase):
     def test_turning_the_rear_puts_its_own_scales_out_of_date_and_not_the_fronts(self):
-        self.assertTrue(depends_on(VAN, DATUM, flags(2, 0, 0), 2))
-        self.assertFalse(depends_on(VAN, DATUM, flags(1, 0, 0), 2))
-        self.assertTrue(depends_on(VAN, DATUM, toe_scales(2, 0, 0), 2))
+        turned = {"axles/2/left/toe_deg": 0.1}
+        self.assertTrue(depends_on(VAN, DATUM, flags(2, 0, 0), turned))
+        self.assertFalse(depends_on(VAN, DATUM, flags(1, 0, 0), turned))
+        self.assertTrue(depends_on(VAN, DATUM, toe_scales(2, 0, 0), turned))
+
+    def test_camber_puts_its_own_gauge_out_of_date_and_no_toe(self):
+        leaned = {"axles/1/left/camber_deg": 0.2}
+        self.assertTrue(depends_on(VAN, DATUM, reading("camber", 1, side="left", deg=0.0), leaned))
+        self.assertFalse(depends_on(VAN, DATUM, reading("camber", 1, side="right", deg=0.0), leaned))
+        self.assertFalse(depends_on(VAN, DATUM, toe_scales(1, 0, 0), leaned))
+
+    def test_a_change_reaches_what_follows_by_definition(self):
+        layout = solved(toe_scales(1, 0, 0)).layout
+        changes = result_changes(layout, {"axles/2/left/toe_deg": 0.2})
+        self.assertAlmostEqual(changes["thrust_angle_deg"], 0.1)
+        self.assertAlmostEqual(changes["steer_ahead_deg"], -0.1)
+        self.assertAlmostEqual(changes["axles/1/right/toe_thrust_deg"], 0.1)
+        self.assertNotIn("axles/2/right/toe_deg", changes)
+
+    @given(*(st.floats(-100, 100) for _ in range(3)))
+    @settings(max_examples=20, deadline=None)
+    def test_what_is_set_in_the_air_counts_by_its_change(self, target, frozen, lifted):
+        self.assertAlmostEqual(carried_over(frozen, lifted, aim_in_the_air(target, frozen, lifted)), target, places=9)
 
 
 angles = st.floats(-2, 2)
@@ -111,19 +237,6 @@ class Mirror(unittest.TestCase):
             one, other = as_shown(item, state_of(truth, item)), as_shown(swapped, state_of(mirrored, item))
             self.assertAlmostEqual(one.data["left_mm"], other.data["right_mm"], places=6)
             self.assertAlmostEqual(one.data["right_mm"], other.data["left_mm"], places=6)
-
-
-class WhatAdjusts(unittest.TestCase):
-    def test_what_the_rods_reach_is_said_to_be_set_there_and_the_rest_to_be_repaired(self):
-        rules = (*RULES, Rule("camber_deg", 1, "left", maximum=0.0))
-        found = results(flags(2, 20, 60), toe_scales(1, 5, 5), reading("camber", 1, side="left", deg=1.0), rules=rules)
-        said = say_what_adjusts(found, RODS)
-        self.assertIn("Front total toe: set at the rods of the front.", said)
-        self.assertIn("Thrust angle: set at the rods of the rear.", said)
-        self.assertIn("Left front camber: nothing in its layout adjusts it: repair, or tell the owner.", said)
-        front = reach_of(VAN, RODS[:2])
-        self.assertIn("axles/1/left/toe_deg", front)
-        self.assertNotIn("thrust_angle_deg", front)
 
 
 class Walk(unittest.TestCase):
@@ -173,5 +286,7 @@ class Sessions(unittest.TestCase):
         self.values({})
         toe = next(s for s in self.stations if s.slot == "toe_scales/1")
         read = {"left_mm": 1.0, "right_mm": 1.0}
-        self.assertTrue(still_valid(VAN, DATUM, toe, read, [2]))
-        self.assertFalse(still_valid(VAN, DATUM, toe, read, [2, 1]))
+        self.assertTrue(still_valid(VAN, DATUM, toe, read, [{"axles/2/left/toe_deg": 0.1}]))
+        self.assertFalse(
+            still_valid(VAN, DATUM, toe, read, [{"axles/2/left/toe_deg": 0.1}, {"axles/1/left/toe_deg": 0.1}])
+        )

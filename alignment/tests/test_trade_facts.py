@@ -2,11 +2,13 @@
 
 import unittest
 
-from alignment.adjust.rods import Target
-from alignment.adjust.see import WheelTurn, must_show, state_after
+from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.plan import make_plan
+from alignment.adjust.see import must_show, state_after
 from alignment.state import DEG
 from alignment.tests.cases import FRAME, VAN, flags, reading, results, solved, toe_scales
-from alignment.vehicle import default_datum
+from alignment.vehicle import SIDES, default_datum
+from alignment.verdict import Rule
 
 
 class Flags(unittest.TestCase):
@@ -29,8 +31,8 @@ class Flags(unittest.TestCase):
         # Flags in centimetres, toe in millimetres at a 400 mm rim; the wheelbase of a car.
         solution = solved(flags(1, 40, 40, mount="flags"), flags(2, 40, 40), toe_scales(1, 0.5, 0.5))
         change = DEG * (3 - 1) / 400
-        turns = [WheelTurn(1, "left", change / 2), WheelTurn(1, "right", change / 2)]
-        shown = must_show(state_after(solution, turns), solution.readings)[0]
+        turns = [{f"axles/1/{side}/toe_deg": change / 2} for side in SIDES]
+        shown = must_show(state_after(solution.state, turns), solution.readings)[0]
         for side in ("left_mm", "right_mm"):
             self.assertGreater(shown[side], 45)
             self.assertLess(shown[side], 50)
@@ -50,8 +52,13 @@ class Toe(unittest.TestCase):
         self.assertAlmostEqual(self.total_mm(-1, -2, heads="reversed"), 3, delta=1e-3)
 
     def test_a_wanted_total_of_0_16_is_0_08_on_each_side(self):
-        target = Target(2, 0.16, 0.0, "")
-        self.assertEqual((target.toe_deg("left"), target.toe_deg("right")), (0.08, 0.08))
+        rods = [Adjuster(side, minimum=-50, maximum=50, cost=0.0, effect={f"axles/2/{side}/toe_deg": 0.01})
+                for side in SIDES]  # fmt: skip
+        wanted = (Rule("total_toe_deg", 2, preferred=0.16), Rule("thrust_angle_deg", preferred=0.0))
+        found = results(flags(2, 37, 44), flags(1, 40, 40), toe_scales(2, -0.4, -0.1, heads="reversed"))
+        plan = make_plan(found, wanted, rods)
+        for side in SIDES:
+            self.assertAlmostEqual(plan.estimates[f"axles/2/{side}/toe_deg"].value, 0.08, delta=0.006)
 
     def test_relative_to_a_thrust_line_each_side_shifts_and_the_total_stays(self):
         found = results(flags(2, 36, 44), flags(1, 40, 40), toe_scales(1, 1, 1))

@@ -1,0 +1,129 @@
+"""What every adjuster made of metal is: where it sits, what one unit of it does by its mechanics, how it is worked."""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from typing import Any, ClassVar, Self
+
+from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
+from alignment.state import DEG
+
+CHEAP, ACCESS, PARTS = 1.0, 8.0, 12.0
+"""What moving one adjuster costs, relative to turning a rod: bolts to loosen under load; parts to take out and put in.
+Common practice, no source; a vehicle's layout may say otherwise.
+"""
+
+
+class HardwareError(ValueError):
+    """An adjuster that a layout describes wrongly; the text says what was expected."""
+
+
+_PLACE = frozenset(("axle", "side", "outer_thread", "seen_from", "installed", "reach_flats", "most", "cost", "steers",
+                    "bolt", "table", "mounting", "stop_deg", "step_mm", "pushes"))  # fmt: skip
+"""Fields that say where an adjuster is and how far it goes, not what a unit of it does."""
+
+
+@dataclass(frozen=True)
+class How:
+    """A move in words: how much, which way, and what a person does and sees while doing it."""
+
+    amount: str
+    way: str
+    detail: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Hardware(ABC):
+    """One adjuster on a vehicle.
+
+    ``KIND`` is its name in a layout, ``WORK`` the sort of work it is (``rod``, ``arm`` or ``beam``), for the cautions;
+    ``FASTENER`` what is tightened afterwards. ``DOUBT`` is how badly its effect is known before it was ever moved (a share,
+    standard uncertainty), ``PLAY`` how many units of a move back are swallowed by play, ``GRADUAL`` whether it can be moved
+    part of the way. Lengths (``*_mm``) are above 0 unless they are named in ``SIGNED``.
+    """
+
+    KIND: ClassVar[str]
+    NAME: ClassVar[str]
+    WORK: ClassVar[str]
+    FASTENER: ClassVar[str]
+    SIGNED: ClassVar[frozenset[str]] = frozenset()
+    DOUBT: ClassVar[float] = 0.35
+    PLAY: ClassVar[float] = 0.0
+    GRADUAL: ClassVar[bool] = True
+    WORDS: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+
+    axle: int
+    side: str = ""
+
+    @classmethod
+    def from_dict(cls, data: Mapping[str, Any]) -> Self:
+        """The adjuster of a layout's entry. **Raises** HardwareError that names the field."""
+        try:
+            made = cls(**{key: value for key, value in data.items() if key != "kind"})
+            made.check()
+        except TypeError as error:
+            raise HardwareError(f"{cls.NAME}: {str(error).replace('__init__() ', '')}") from None
+        return made
+
+    def check(self) -> None:
+        """**Raises** HardwareError for lengths not above 0 and words that are not known."""
+        words = {"side": ("left", "right", ""), **self.WORDS}
+        for field in fields(self):
+            value = getattr(self, field.name)
+            if field.name in words and value not in words[field.name]:
+                expected = ", ".join(words[field.name]).rstrip(", ")
+                raise HardwareError(f"{self.NAME}: expected {field.name} {expected}, got {value}")
+            if field.name.endswith(("_mm", "_deg")) and field.name not in self.SIGNED:
+                number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+                if not (number and value > 0):
+                    raise HardwareError(f"{self.NAME}: expected {field.name} above 0, got {value}")
+        if len(self.adjuster().positions) > MOST_SETTINGS:
+            raise HardwareError(f"{self.NAME}: expected at most {MOST_SETTINGS:,} settings")
+
+    @property
+    def title(self) -> str:
+        """What it is on its axle, in words: "left tie rod"."""
+        return f"{self.side} {self.NAME}".strip()
+
+    @property
+    def id(self) -> str:
+        """Its name on the vehicle: "A1 left tie rod"."""
+        return f"A{self.axle} {self.title}"
+
+    @abstractmethod
+    def adjuster(self) -> Adjuster:
+        """The adjuster as the job file gives it."""
+
+    @abstractmethod
+    def how(self, start: float | str, end: float | str) -> How:
+        """A move from one position to another, in words."""
+
+    @property
+    def family(self) -> str:
+        """What it has in common with its like elsewhere on the vehicle: kind and dimensions, not place or position."""
+        own = (f"{f.name}={getattr(self, f.name)}" for f in fields(self) if f.name not in _PLACE)
+        return f"{self.KIND}({', '.join(own)})"
+
+    @property
+    def side_sign(self) -> float:
+        """+1 on the left, -1 on the right, as a bearing counts."""
+        return -1.0 if self.side == "right" else 1.0
+
+    @property
+    def wheel(self) -> str:
+        """The path of its wheel."""
+        return f"axles/{self.axle}/{self.side}"
+
+
+def angle(length_mm: float, lever_mm: float) -> float:
+    """The angle in degrees by which a length at the end of a lever turns it."""
+    return math.atan(length_mm / lever_mm) * DEG
+
+
+def count(number: float, one: str, many: str = "") -> str:
+    """A count in words: "3 flats", "1 flat"."""
+    size = abs(number)
+    return f"{size:g} {one if size == 1 else many or one + 's'}"

@@ -1,0 +1,87 @@
+"""What the adjusters of a vehicle reach, and what a person can do about what they do not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.standing import result_changes
+from alignment.quantities import say, say_size
+from alignment.results import PhaseResults, say_path
+from alignment.solve import Estimate
+from alignment.state import Layout
+from alignment.vehicle import Vehicle, default_datum, the_axle
+from alignment.verdict import Rule
+
+
+def reached_by(vehicle: Vehicle, hardware: Iterable[Hardware]) -> dict[str, list[Hardware]]:
+    """The adjusters that change each result, by the result's path."""
+    layout = Layout(vehicle, default_datum(vehicle))
+    found: dict[str, list[Hardware]] = {}
+    for one in hardware:
+        for path in result_changes(layout, dict.fromkeys(one.adjuster().names, 1.0)):
+            found.setdefault(path, []).append(one)
+    return found
+
+
+def reach_of(vehicle: Vehicle, hardware: Iterable[Hardware]) -> frozenset[str]:
+    """Paths of the results that the adjusters change."""
+    return frozenset(reached_by(vehicle, hardware))
+
+
+def say_what_adjusts(results: PhaseResults, hardware: Sequence[Hardware]) -> list[str]:
+    """For each result that is outside or too close to say: what sets it, or that nothing on this vehicle does."""
+    vehicle = results.solution.layout.vehicle
+    reached, said = reached_by(vehicle, hardware), []
+    for path, verdict in results.judged.items():
+        if verdict not in ("outside", "undecided"):
+            continue
+        name = say_path(vehicle, path)
+        by = _named(vehicle, reached.get(path, []))
+        how = f"set by {by}" if by else "nothing in its layout adjusts it: repair, or tell the owner"
+        said.append(f"{name[0].upper()}{name[1:]}: {how}.")
+    return said
+
+
+def _named(vehicle: Vehicle, hardware: Iterable[Hardware]) -> str:
+    """Adjusters in words, those of one name together: "the tie rods of the rear and the shims of axle 3"."""
+    groups: dict[tuple[str, int], int] = {}
+    for one in hardware:
+        groups[one.NAME, one.axle] = groups.get((one.NAME, one.axle), 0) + 1
+    words = []
+    for (name, axle), count in groups.items():
+        plural = f"{name}s" if count > 1 and not name.endswith("s") else name
+        words.append(f"the {plural} of {the_axle(vehicle, axle)}")
+    return ", ".join(words[:-1]) + (" and " if len(words) > 1 else "") + words[-1] if words else ""
+
+
+def say_cannot(
+    vehicle: Vehicle, rule: Rule, estimate: Estimate, hardware: Sequence[Hardware], style: str = "deg"
+) -> str:
+    """What stays outside, why, and what a person can do about it, as sentences. The maker's word comes first in each."""
+    name = say_path(vehicle, rule.path)
+    low, high = rule.minimum, rule.maximum
+    beyond = low - estimate.value if low is not None and estimate.value < low else estimate.value - (high or 0.0)
+    side = "under the least" if low is not None and estimate.value < low else "over the most"
+    ends = f"{name[0].upper()}{name[1:]} ends at {say(rule.quantity, estimate.value, style)}, "
+    ends += f"{say_size(rule.quantity, beyond, style)} {side} allowed."
+    by = reached_by(vehicle, hardware).get(rule.path, [])
+    if not by:
+        remedy = "Nothing in its layout adjusts it: look for what is bent, worn or shifted, and repair it; ask the maker whether a shim or plate kit exists."
+        return f"{ends} {remedy}"
+    what = _named(vehicle, by)
+    limit = (
+        "at their limits, or another angle would go out"
+        if len(by) > 1
+        else "at its limit, or another angle would go out"
+    )
+    remedy = (
+        "Look for what is bent or worn before forcing it; ask the maker for a kit with more reach; else tell the owner."
+    )
+    return f"{ends} {what[0].upper()}{what[1:]} are {limit}. {remedy}"
+
+
+def adjustable_axles(hardware: Iterable[Hardware]) -> set[int]:
+    """The axles on which toe or heading can be set."""
+    turning = ("toe_deg", "bearing_deg")
+    return {one.axle for one in hardware if any(path.endswith(turning) for path in one.adjuster().names)}

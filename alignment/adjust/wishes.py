@@ -1,0 +1,110 @@
+"""What a plan aims at besides the specification's bounds: the reference, the middle of a range, the lean to toe-in, and
+room for what the readings cannot tell.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.hardware.base import CHEAP
+from alignment.results import PhaseResults
+from alignment.vehicle import Vehicle
+from alignment.verdict import COVERAGE, Rule
+
+AIMS = {
+    "preferred": ("Nearest to what is preferred", "Rods cost nothing once you lie under them; shims and plates do."),
+    "fewest": ("The fewest moves", "What is inside is left alone: quicker, and further from the preferred values."),
+}
+"""What a plan goes for, in words, with when to choose it."""
+_MOST_GUARD = 0.5
+"""Of half a row's width, what may be kept free for what the readings cannot tell."""
+_TOES = ("total_toe_deg", "toe_deg", "toe_thrust_deg")
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What the technician wants of a plan.
+
+    ``reference`` is one of the schools' REFERENCES, ``aim`` one of AIMS. ``lean_in`` sets toe to the slightly toe-in side,
+    never negative, within its limits.
+    """
+
+    reference: str = "all"
+    aim: str = "preferred"
+    lean_in: bool = False
+
+    def rules(self, results: PhaseResults) -> tuple[Rule, ...]:
+        """The rules to plan by, from the specification that the results were judged by."""
+        rules = [self._leaning(_with_middle(rule)) for rule in self._referred(results)]
+        return tuple(_guarded(rule, results) for rule in rules)
+
+    def _referred(self, results: PhaseResults) -> list[Rule]:
+        """The specification's rows, and those that the reference adds or leaves out."""
+        vehicle = results.solution.layout.vehicle
+        rules = list(results.rules)
+        if not any(results.value(rule.path) is not None for rule in rules):
+            # Nothing that is judged is known, so there is nothing to set it by.
+            return rules
+        given = {rule.path for rule in rules}
+        left_out = {"centre": {"steer_ahead_deg"}, "thrust": {"thrust_angle_deg"}}.get(self.reference, set())
+        kept = [rule for rule in rules if rule.path not in left_out]
+        return kept + [rule for rule in _lines(vehicle, self.reference, rules) if rule.path not in given]
+
+    def _leaning(self, rule: Rule) -> Rule:
+        if not (self.lean_in and rule.quantity in _TOES):
+            return rule
+        low = max(rule.minimum or 0.0, 0.0)
+        if rule.maximum is None or rule.maximum < low:
+            return rule
+        return replace(rule, minimum=low, preferred=low + 0.75 * (rule.maximum - low))
+
+    def adjusters(self, vehicle: Vehicle, hardware: Iterable[Hardware]) -> list[Hardware]:
+        """What may be moved: to the thrust line, the thrust axle's heading stays as it is."""
+        if self.reference != "thrust":
+            return list(hardware)
+        return [one for one in hardware if one.axle != vehicle.thrust_axle or not _turns(one.adjuster())]
+
+    def cost(self, adjuster: Adjuster, *, moved: bool) -> float:
+        """What moving an adjuster counts. One that was ``moved`` before is not taken up again for what is inside already."""
+        return 0.0 if self.aim == "preferred" and adjuster.cost <= CHEAP and not moved else adjuster.cost
+
+
+def _turns(adjuster: Adjuster) -> bool:
+    return any(path.endswith(("toe_deg", "bearing_deg")) for path in adjuster.names)
+
+
+def _lines(vehicle: Vehicle, reference: str, rules: Sequence[Rule]) -> list[Rule]:
+    """Rows without bounds that put the axles on the reference's line."""
+    first, found = vehicle.first_steered, []
+    if vehicle.thrust_axle is not None and first is not None:
+        if reference == "centre":
+            # To the centre line, the bounds that the figures give for steer ahead are those of the front's own heading.
+            ahead = next((rule for rule in rules if rule.path == "steer_ahead_deg"), Rule("steer_ahead_deg"))
+            found.append(replace(ahead, quantity="bearing_deg", axle=first.number, preferred=0.0))
+        else:
+            found.append(Rule("steer_ahead_deg", preferred=0.0))
+    if vehicle.thrust_axle is not None and reference == "all":
+        found.append(Rule("thrust_angle_deg", preferred=0.0))
+    found += [Rule("parallelism_deg", axles=pair, preferred=0.0) for pair in vehicle.steered_pairs]
+    return found + [Rule("scrub_deg", axles=pair, preferred=0.0) for pair in vehicle.fixed_pairs]
+
+
+def _with_middle(rule: Rule) -> Rule:
+    """A row without a preferred value prefers the middle of its range."""
+    if rule.preferred is not None or rule.minimum is None or rule.maximum is None:
+        return rule
+    return replace(rule, preferred=(rule.minimum + rule.maximum) / 2)
+
+
+def _guarded(rule: Rule, results: PhaseResults) -> Rule:
+    """A row narrowed by what the readings cannot tell, so that what is planned inside can be said to be inside."""
+    estimate = results.estimates.get(rule.path)
+    if estimate is None or rule.minimum is None or rule.maximum is None:
+        return rule
+    guard = min(COVERAGE * estimate.u, _MOST_GUARD * (rule.maximum - rule.minimum) / 2)
+    low, high = rule.minimum + guard, rule.maximum - guard
+    near = None if rule.preferred is None else min(max(rule.preferred, low), high)
+    return replace(rule, minimum=low, maximum=high, preferred=near)

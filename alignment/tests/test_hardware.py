@@ -1,0 +1,221 @@
+"""What adjusters do by their mechanics, and the sums of the trade about them (common practice, no source)."""
+
+import math
+import unittest
+
+from alignment.adjust.hardware import KINDS, HardwareError, check_on, hardware_of
+from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate
+from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
+from alignment.adjust.hardware.packings import Packed, SpringPackings
+from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
+from alignment.adjust.learning import Learned, Moved
+from alignment.jobfile import parse, plan_job
+from alignment.results import nameable
+from alignment.solve import Estimate
+from alignment.tests.cases import TRUCK, VAN
+from alignment.tests.test_plan import THREE, job
+
+INCH = 25.4
+EVERY = (
+    {"kind": "tie_rod", "axle": 1, "side": "left", "pitch_mm": 1.5, "arm_mm": 150.0},
+    {"kind": "drag_link", "axle": 1, "pitch_mm": 1.5, "arm_mm": 200.0},
+    {"kind": "torque_rod", "axle": 2, "side": "left", "pitch_mm": 2.0, "lever_mm": 900.0},
+    {"kind": "arm_shims", "axle": 1, "side": "left", "height_mm": 364.0, "thickness_mm": 1.6, "bolt": "front"},
+    {"kind": "cam", "axle": 1, "side": "left", "height_mm": 330.0, "throw_mm": 4.0},
+    {"kind": "insert_plate", "axle": 1, "side": "left", "mounting": "upper front", "installed": "5",
+     "table": {"1": {"camber": -0.4, "toe": 0.05}, "5": {}, "9": {"camber": 0.4, "toe": -0.05}}},
+    {"kind": "spring_shims", "axle": 2, "side": "left", "thickness_mm": 0.8, "lever_mm": 900.0},
+    {"kind": "slotted_seat", "axle": 3, "side": "left", "lever_mm": 900.0},
+    {"kind": "eccentric_rod", "axle": 3, "side": "left", "lever_mm": 900.0, "throw_mm": 5.0},
+    {"kind": "paired_bush", "axle": 3, "side": "right", "lever_mm": 900.0, "throw_mm": 2.5},
+)  # fmt: skip
+
+
+def rod(**fields):
+    return TieRod(**{"axle": 1, "side": "left", "pitch_mm": 1.5, "arm_mm": 150.0, **fields})
+
+
+def bearing(hardware, position):
+    return hardware.adjuster().effect_at(position)[f"axles/{hardware.axle}/bearing_deg"]
+
+
+class Rods(unittest.TestCase):
+    def test_a_flat_is_a_sixth_of_the_pitch_over_the_arm_and_a_double_thread_does_twice_as_much(self):
+        self.assertAlmostEqual(rod().toe_per_flat_deg, math.degrees(math.atan(0.25 / 150)))
+        self.assertAlmostEqual(rod(double=True).length_per_flat_mm, 0.5)
+
+    def test_a_longer_rod_behind_the_axle_turns_the_wheel_in_and_one_ahead_turns_it_out(self):
+        # A rigid arm about a vertical axis: its end behind the axle moved outboard points the wheel inboard.
+        self.assertGreater(rod().toe_per_flat_deg, 0)
+        self.assertLess(rod(ahead=True).toe_per_flat_deg, 0)
+
+    def test_the_hand_turns_as_the_thread_has_it_and_the_other_way_round_seen_from_the_other_end(self):
+        # A right-hand screw turned clockwise goes away from whoever looks along it.
+        self.assertEqual(rod().hand(2), "clockwise")
+        self.assertEqual(rod().hand(-2), "anticlockwise")
+        self.assertEqual(rod(outer_thread="left").hand(2), "anticlockwise")
+        self.assertEqual(rod(seen_from="middle").hand(2), "anticlockwise")
+        said = rod(outer_thread="left").how(0, 3)
+        self.assertEqual((said.amount, said.way), ("3 flats", "anticlockwise"))
+        self.assertIn("left-hand thread at the wheel's end", said.detail)
+
+    def test_a_drag_link_turns_both_wheels_and_a_torque_rod_the_beam(self):
+        self.assertGreater(bearing(DragLink(axle=1, pitch_mm=1.5, arm_mm=200.0), 1.0), 0)
+        self.assertLess(bearing(DragLink(axle=1, pitch_mm=1.5, arm_mm=200.0, longer_turns="left"), 1.0), 0)
+        # Anchored ahead, a longer rod pushes its end back; the left end back turns the axle to the left.
+        left = TorqueRod(axle=2, side="left", pitch_mm=2.0, lever_mm=900.0)
+        right = TorqueRod(axle=2, side="right", pitch_mm=2.0, lever_mm=900.0)
+        self.assertLess(bearing(left, 1.0), 0)
+        self.assertAlmostEqual(bearing(right, 1.0), -bearing(left, 1.0))
+
+
+class Arms(unittest.TestCase):
+    """An upper arm whose bolts are twice as far apart as half its reach; 1/16 in at both bolts is 1/4 degree of camber."""
+
+    HEIGHT = INCH / 16 / math.tan(math.radians(0.25))
+
+    def shims(self, bolt):
+        return ArmShims(axle=1, side="left", height_mm=self.HEIGHT, spacing_mm=400.0, reach_mm=200.0, bolt=bolt,
+                        thickness_mm=INCH / 16).adjuster()  # fmt: skip
+
+    def both(self, front, rear):
+        total = {}
+        for adjuster, count in ((self.shims("front"), front), (self.shims("rear"), rear)):
+            for path, change in adjuster.effect_at(float(count)).items():
+                total[path] = total.get(path, 0.0) + change
+        return total["axles/1/left/camber_deg"], total["axles/1/left/caster_deg"]
+
+    def test_a_shim_at_both_bolts_is_a_quarter_degree_of_camber_and_no_caster(self):
+        camber, caster = self.both(1, 1)
+        self.assertAlmostEqual(camber, 0.25, places=5)
+        self.assertAlmostEqual(caster, 0.0)
+
+    def test_a_shim_moved_between_the_bolts_is_a_quarter_degree_of_caster_and_no_camber(self):
+        camber, caster = self.both(1, -1)
+        self.assertAlmostEqual(camber, 0.0)
+        self.assertAlmostEqual(caster, 0.25, places=5)
+
+    def test_a_lower_arm_outboard_takes_camber_away(self):
+        upper, lower = (
+            Cam(axle=1, side="left", height_mm=330.0, throw_mm=4.0, arm=arm).adjuster().effect_at("2")
+            for arm in ("upper", "lower")
+        )
+        path = "axles/1/left/camber_deg"
+        self.assertGreater(upper[path], 0)
+        self.assertAlmostEqual(lower[path], -upper[path])
+
+    def test_a_cam_goes_by_the_sine_up_to_its_stop(self):
+        cam = Cam(axle=1, side="left", height_mm=330.0, throw_mm=4.0, mark_deg=15.0, stop_deg=90.0)
+        adjuster, path = cam.adjuster(), "axles/1/left/camber_deg"
+        self.assertEqual((adjuster.positions[0], adjuster.positions[-1]), ("-6", "6"))
+        last, half = adjuster.effect_at("6")[path], adjuster.effect_at("2")[path]
+        self.assertAlmostEqual(math.tan(math.radians(half)) / math.tan(math.radians(last)), math.sin(math.radians(30)))
+        self.assertLess(last - adjuster.effect_at("5")[path], half / 8)
+        self.assertIn("its stop", cam.how("4", "6").detail)
+        self.assertNotIn("its stop", cam.how("4", "5").detail)
+
+    def test_plates_are_compared_with_what_is_installed_and_toe_comes_with_camber(self):
+        table = {"1": {"camber": -0.4}, "5": {"camber": 0.1}, "9": {"camber": 0.5}}
+        plate = InsertPlate(axle=1, side="left", mounting="upper front", installed="5", table=table).adjuster()
+        self.assertAlmostEqual(plate.effect_at("9")["axles/1/left/camber_deg"], 0.4)
+        cam = Cam(axle=1, side="left", height_mm=330.0, throw_mm=4.0, toe_per_camber=-0.2).adjuster().effect_at("3")
+        self.assertAlmostEqual(cam["axles/1/left/toe_deg"], -0.2 * cam["axles/1/left/camber_deg"])
+
+
+class Beams(unittest.TestCase):
+    def test_one_thirty_second_of_an_inch_over_a_wide_lever_is_about_three_hundredths_of_a_degree(self):
+        shims = SpringShims(axle=2, side="left", thickness_mm=INCH / 32, lever_mm=1500.0)
+        self.assertAlmostEqual(bearing(shims, 1.0), 0.03, delta=0.001)
+
+    def test_a_thrust_of_0_07_is_taken_to_0_01_by_two_shims(self):
+        shims = SpringShims(axle=2, side="right", thickness_mm=INCH / 32, lever_mm=1500.0)
+        spec = [{"quantity": "thrust_angle_deg", "min": -0.05, "max": 0.05, "preferred": 0.0}]
+        toes = {f"axles/2/{side}/toe_deg": 0.07 * sign for side, sign in (("left", 1), ("right", -1))}
+        given = {"id": shims.id, "min": 0, "max": 6, "effect": dict(shims.adjuster().effect)}
+        plan = plan_job(parse(job(THREE, toes, spec, [given])))
+        self.assertEqual([(m["id"], m["by"]) for m in plan["moves"]], [("A2 right spring seat: shims", 2)])
+        self.assertAlmostEqual(plan["verdicts"][0]["value"], 0.01, delta=0.002)
+
+    def test_an_axle_that_moved_0_05_for_each_shim_and_not_0_03_teaches_it_for_the_next(self):
+        entries = [{**EVERY[6], "axle": axle, "side": "right", "lever_mm": 1500.0} for axle in (2, 3)]
+        parts = hardware_of(entries)
+        path = "axles/2/bearing_deg"
+        nominal = parts[0].adjuster().effect_at(2.0)
+        history = [({path: Estimate(0.07, 0.005)}, [Moved(parts[0].id, nominal)])]
+        learned = Learned.before(parts).after(history, {path: Estimate(-0.03, 0.005)})
+        self.assertAlmostEqual(abs(nominal[path]), 0.06, delta=0.002)
+        for one in parts:
+            each = learned.of(one.id).share * abs(nominal[path]) / 2
+            self.assertAlmostEqual(each, 0.05, delta=0.004)
+
+    def test_what_moves_a_left_end_forward_turns_the_axle_to_the_right_and_a_right_end_the_other_way(self):
+        for kind, position in ((SlottedSeat, 2.0), (EccentricRod, "3"), (PairedBush, "3"), (SpringShims, 2.0)):
+            extra = {"throw_mm": 3.0} if "throw_mm" in kind.__dataclass_fields__ else {}
+            extra |= {"thickness_mm": 0.8} if "thickness_mm" in kind.__dataclass_fields__ else {}
+            left, right = (bearing(kind(axle=2, side=s, lever_mm=900.0, **extra), position) for s in ("left", "right"))
+            self.assertGreater(left, 0)
+            self.assertAlmostEqual(right, -left)
+
+    def test_paired_bushes_move_twice_as_far_as_one_eccentric(self):
+        one, two = (kind(axle=2, side="left", lever_mm=900.0, throw_mm=3.0) for kind in (EccentricRod, PairedBush))
+        self.assertAlmostEqual(math.tan(math.radians(bearing(two, "2"))), 2 * math.tan(math.radians(bearing(one, "2"))))
+
+
+class Packings(unittest.TestCase):
+    SPRING = SpringPackings(thickness_mm=5 / 16 * INCH)
+
+    def test_at_most_five_lie_on_a_spring_two_above_and_three_below_and_a_sixth_is_refused(self):
+        self.SPRING.check(Packed(2, 3))
+        for wrong in (Packed(3, 2), Packed(2, 4), Packed(-1, 0)):
+            with self.assertRaises(HardwareError):
+                self.SPRING.check(wrong)
+        with self.assertRaises(HardwareError):
+            SpringPackings(thickness_mm=8.0, most_above=3, most_below=3).check(Packed(3, 3))
+        self.assertEqual(self.SPRING.for_height(Packed(0, 0), 300, 400, 410), Packed(2, 3))
+
+    def test_height_comes_in_steps_of_a_packing_to_the_middle_of_its_range(self):
+        wanted = self.SPRING.for_height(Packed(0, 1), 390.0, 400.0, 410.0)
+        self.assertEqual(wanted, Packed(0, 3))
+        self.assertEqual(self.SPRING.say(Packed(0, 1), wanted),
+                         "2 packings more, 0 above and 3 below the spring: 15.9 mm higher.")  # fmt: skip
+        self.assertEqual(self.SPRING.for_height(Packed(1, 3), 420.0, 400.0, 410.0), Packed(0, 2))
+
+
+class Layouts(unittest.TestCase):
+    def test_every_kind_is_read_from_plain_data_and_makes_an_adjuster_that_a_job_file_takes(self):
+        self.assertEqual({entry["kind"] for entry in EVERY}, set(KINDS))
+        parts = hardware_of(EVERY)
+        check_on(TRUCK, nameable(TRUCK), parts)
+        entries = []
+        for part in parts:
+            adjuster = part.adjuster()
+            shape = {"choices": adjuster.choices, "installed": adjuster.installed} if adjuster.choices else {
+                "min": adjuster.minimum, "max": adjuster.maximum, "effect": adjuster.effect, "step": adjuster.step}  # fmt: skip
+            entries.append({"id": adjuster.id, **shape})
+            start, end = adjuster.positions[0], adjuster.positions[-1]
+            said = part.how(start, end)
+            self.assertTrue(said.amount and said.way and said.detail)
+        axles = [{"role": a.role, "position_mm": a.position_mm, "track_mm": a.track_mm} for a in TRUCK.axles]
+        self.assertEqual(len(parse({"format": "rectaxis-job", "version": 1, "vehicle": {"axles": axles},
+                                    "adjusters": entries}).adjusters), len(EVERY))  # fmt: skip
+
+    def test_what_is_described_wrongly_is_refused_with_what_was_expected(self):
+        for wrong, words in (({"arm_mm": 0}, "arm_mm above 0"), ({"side": "near"}, "side left, right"),
+                             ({"teeth": 3}, "teeth"), ({"pitch_mm": "1"}, "pitch_mm above 0"),
+                             ({"outer_thread": "fine"}, "outer_thread right, left")):  # fmt: skip
+            with self.assertRaisesRegex(HardwareError, words):
+                hardware_of([{**EVERY[0], **wrong}])
+        with self.assertRaisesRegex(HardwareError, "expected an adjuster of kind"):
+            hardware_of([{"kind": "wedge"}])
+        with self.assertRaisesRegex(HardwareError, "listed twice"):
+            hardware_of([EVERY[0], EVERY[0]])
+        with self.assertRaisesRegex(HardwareError, "to be installed"):
+            hardware_of([{**EVERY[5], "installed": "7"}])
+        with self.assertRaisesRegex(HardwareError, "axles 1 to 2"):
+            check_on(VAN, nameable(VAN), hardware_of([EVERY[7]]))
+
+    def test_the_same_part_elsewhere_is_of_one_family(self):
+        parts = hardware_of([EVERY[0], {**EVERY[0], "side": "right", "outer_thread": "left"}, {**EVERY[0], "axle": 2,
+                             "pitch_mm": 1.25}])  # fmt: skip
+        self.assertEqual(parts[0].family, parts[1].family)
+        self.assertNotEqual(parts[0].family, parts[2].family)
