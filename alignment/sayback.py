@@ -8,31 +8,11 @@ from alignment.derived import steering_wheel
 from alignment.quantities import say, say_angle, say_size
 from alignment.results import PhaseResults
 from alignment.solve import Estimate
-from alignment.vehicle import Vehicle, axle_name, the_axle
+from alignment.vehicle import axle_name, the_axle
 from alignment.verdict import COVERAGE
 
 _NOTICEABLE_WHEEL_DEG = 1.0
 """Below this a steering wheel counts as straight; common practice, no source."""
-
-
-def rod_name(vehicle: Vehicle, axle: int, side: str) -> str:
-    """A tie rod's name: "left rear tie rod"."""
-    return f"{side} {axle_name(vehicle, axle)} tie rod"
-
-
-def say_flats(flats: int) -> str:
-    """How many flats, without the way: "1 flat", "4 flats"."""
-    return f"{abs(flats)} flat{'' if abs(flats) == 1 else 's'}"
-
-
-def longer_or_shorter(flats: int) -> str:
-    """What a count of flats does to a rod: a positive one lengthens."""
-    return "longer" if flats > 0 else "shorter"
-
-
-def say_turn(vehicle: Vehicle, axle: int, side: str, flats: int) -> str:
-    """A turn of a rod in words: "left rear tie rod: 4 flats longer"."""
-    return f"{rod_name(vehicle, axle, side)}: {say_flats(flats)} {longer_or_shorter(flats)}"
 
 
 def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:

@@ -57,6 +57,15 @@ class Adjuster:
             return float(position != self.installed)
         return abs(round((float(position) - float(self.installed)) / self.step))
 
+    def as_dict(self) -> dict[str, Any]:
+        """The adjuster as the job file gives it."""
+        entry: dict[str, Any] = {"id": self.id, "kind": self.kind, "unit": self.unit, "cost": self.cost}
+        if self.choices is not None:
+            choices = {key: dict(effect) for key, effect in self.choices.items()}
+            return entry | {"installed": self.installed, "choices": choices}
+        numbers = {"step": self.step, "min": self.minimum, "max": self.maximum, "installed": self.installed}
+        return entry | numbers | {"effect": dict(self.effect)}
+
     @property
     def names(self) -> tuple[str, ...]:
         """Paths of all quantities that it changes."""

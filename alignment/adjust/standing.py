@@ -83,10 +83,15 @@ class Standing:
 
     def scales(self, effects: Sequence[Effect] = ()) -> Iterator[tuple[Reading, dict[str, float]]]:
         """Each reading whose scales answer to what was moved since it was read, or will answer to ``effects``, with the
-        numbers that it must show then. A reading of one place comes first as it was read last.
+        numbers that it must show then. What was read more than once counts as it was read last.
         """
+        seen: set[object] = set()
         for snapshot in self.snapshots:
             solution = snapshot.results.solution
             moved = state_after(solution.state, [*(made.effect for made in snapshot.since), *effects])
-            for index, numbers in answering(solution.state, moved, solution.readings).items():
-                yield solution.readings[index], numbers
+            answers = answering(solution.state, moved, solution.readings)
+            for index, reading in enumerate(solution.readings):
+                place = reading.key, reading.side
+                if place not in seen and index in answers:
+                    yield reading, answers[index]
+                seen.add(place)

@@ -8,6 +8,7 @@ from typing import Any
 from alignment.adjust.see import depends_on
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
+from alignment.results import quantity_of
 from alignment.runout import ClampError, judge_clamp
 from alignment.vehicle import Datum, Vehicle
 from alignment.verdict import Rule
@@ -76,3 +77,8 @@ _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_ca
 def sweep_wanted(rules: Iterable[Rule]) -> bool:
     """Whether the specification asks for an angle that only a sweep tells."""
     return any(rule.quantity in _TOLD_BY_A_SWEEP for rule in rules)
+
+
+def sweep_reached(paths: Iterable[str]) -> bool:
+    """Whether one of the results at ``paths`` is only told by a sweep."""
+    return any(quantity_of(path) in _TOLD_BY_A_SWEEP for path in paths)

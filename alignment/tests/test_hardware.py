@@ -4,7 +4,7 @@ import math
 import unittest
 
 from alignment.adjust.hardware import KINDS, HardwareError, check_on, hardware_of
-from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate
+from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate, ToeCam
 from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
 from alignment.adjust.hardware.packings import Packed, SpringPackings
 from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
@@ -22,6 +22,7 @@ EVERY = (
     {"kind": "torque_rod", "axle": 2, "side": "left", "pitch_mm": 2.0, "lever_mm": 900.0},
     {"kind": "arm_shims", "axle": 1, "side": "left", "height_mm": 364.0, "thickness_mm": 1.6, "bolt": "front"},
     {"kind": "cam", "axle": 1, "side": "left", "height_mm": 330.0, "throw_mm": 4.0},
+    {"kind": "toe_cam", "axle": 2, "side": "left", "arm_mm": 160.0, "throw_mm": 4.0},
     {"kind": "insert_plate", "axle": 1, "side": "left", "mounting": "upper front", "installed": "5",
      "table": {"1": {"camber": -0.4, "toe": 0.05}, "5": {}, "9": {"camber": 0.4, "toe": -0.05}}},
     {"kind": "spring_shims", "axle": 2, "side": "left", "thickness_mm": 0.8, "lever_mm": 900.0},
@@ -114,6 +115,15 @@ class Arms(unittest.TestCase):
         self.assertIn("its stop", cam.how("4", "6").detail)
         self.assertNotIn("its stop", cam.how("4", "5").detail)
 
+    def test_a_toe_links_end_moved_outboard_behind_the_axle_points_the_wheel_in(self):
+        behind, ahead = (
+            ToeCam(axle=2, side="left", arm_mm=160.0, throw_mm=4.0, ahead=where).adjuster().effect_at("6")
+            for where in (False, True)
+        )
+        path = "axles/2/left/toe_deg"
+        self.assertAlmostEqual(behind[path], math.degrees(math.atan(4 / 160)))
+        self.assertAlmostEqual(ahead[path], -behind[path])
+
     def test_plates_are_compared_with_what_is_installed_and_toe_comes_with_camber(self):
         table = {"1": {"camber": -0.4}, "5": {"camber": 0.1}, "9": {"camber": 0.5}}
         plate = InsertPlate(axle=1, side="left", mounting="upper front", installed="5", table=table).adjuster()
@@ -137,7 +147,7 @@ class Beams(unittest.TestCase):
         self.assertAlmostEqual(plan["verdicts"][0]["value"], 0.01, delta=0.002)
 
     def test_an_axle_that_moved_0_05_for_each_shim_and_not_0_03_teaches_it_for_the_next(self):
-        entries = [{**EVERY[6], "axle": axle, "side": "right", "lever_mm": 1500.0} for axle in (2, 3)]
+        entries = [{**EVERY[7], "axle": axle, "side": "right", "lever_mm": 1500.0} for axle in (2, 3)]
         parts = hardware_of(entries)
         path = "axles/2/bearing_deg"
         nominal = parts[0].adjuster().effect_at(2.0)
@@ -210,9 +220,9 @@ class Layouts(unittest.TestCase):
         with self.assertRaisesRegex(HardwareError, "listed twice"):
             hardware_of([EVERY[0], EVERY[0]])
         with self.assertRaisesRegex(HardwareError, "to be installed"):
-            hardware_of([{**EVERY[5], "installed": "7"}])
+            hardware_of([{**EVERY[6], "installed": "7"}])
         with self.assertRaisesRegex(HardwareError, "axles 1 to 2"):
-            check_on(VAN, nameable(VAN), hardware_of([EVERY[7]]))
+            check_on(VAN, nameable(VAN), hardware_of([EVERY[8]]))
 
     def test_the_same_part_elsewhere_is_of_one_family(self):
         parts = hardware_of([EVERY[0], {**EVERY[0], "side": "right", "outer_thread": "left"}, {**EVERY[0], "axle": 2,

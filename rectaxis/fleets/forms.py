@@ -81,7 +81,7 @@ class VehicleForm(forms.ModelForm):
         """The layout of both forms together. **Raises** ValidationError in the core's words."""
         data = self.cleaned_data
         vehicle: dict[str, Any] = {"axles": [form.as_axle() for form in axles]}
-        layout: dict[str, Any] = {"vehicle": vehicle, "group": data["group"], "rods": self._rods(axles)}
+        layout: dict[str, Any] = {"vehicle": vehicle, "group": data["group"], "adjusters": self._rods(axles)}
         if data["kingpin"]:
             vehicle["kingpin_mm"] = -data["kingpin"]
             layout["datum"] = {"kind": "kingpin", "axle": len(axles.forms)}
@@ -98,15 +98,20 @@ class VehicleForm(forms.ModelForm):
         if lie and not (self.cleaned_data["pitch"] and self.cleaned_data["arm"]):
             raise forms.ValidationError("Type the rods' thread pitch and arm, or choose that no axle adjusts.")
         return [
-            {"axle": axle, "side": side, "ahead": where == "ahead", "pitch_mm": self.cleaned_data["pitch"],
+            {"kind": "tie_rod", "axle": axle, "side": side, "ahead": where == "ahead", "pitch_mm": self.cleaned_data["pitch"],
              "arm_mm": self.cleaned_data["arm"]}
             for axle, where in lie.items() for side in SIDES
         ]  # fmt: skip
 
 
+def tie_rods(layout: dict[str, Any]) -> list[dict[str, Any]]:
+    """The tie rods among a layout's adjusters."""
+    return [entry for entry in layout.get("adjusters", []) if entry["kind"] == "tie_rod"]
+
+
 def rows_of(layout: dict[str, Any]) -> list[dict[str, Any]]:
     """A layout's axles as the rows of the form begin with them."""
-    rods = {rod["axle"]: "ahead" if rod.get("ahead") else "behind" for rod in layout.get("rods", [])}
+    rods = {rod["axle"]: "ahead" if rod.get("ahead") else "behind" for rod in tie_rods(layout)}
     return [
         {"role": axle["role"], "position": f"{axle['position_mm']:g}", "track": f"{axle['track_mm']:g}",
          "rigid": axle.get("rigid", False), "steers": axle.get("steers", axle["role"] == "steer"),
@@ -121,7 +126,7 @@ def words_of(layout: dict[str, Any]) -> dict[str, Any]:
     kingpin = layout["vehicle"].get("kingpin_mm")
     if kingpin is not None:
         words["kingpin"] = f"{-kingpin:g}"
-    for rod in layout.get("rods", [])[:1]:
+    for rod in tie_rods(layout)[:1]:
         words |= {"pitch": f"{rod['pitch_mm']:g}", "arm": f"{rod['arm_mm']:g}"}
     return words
 
@@ -129,8 +134,12 @@ def words_of(layout: dict[str, Any]) -> dict[str, Any]:
 def layout_of_pattern(pattern: Pattern) -> dict[str, Any]:
     """A pattern as a layout: its dimensions are to be overwritten by a tape. Steered axles have rods behind them."""
     steered = [axle.number for axle in pattern.vehicle.axles if axle.steers]
-    rods = [{"axle": axle, "side": side, "pitch_mm": 1.5, "arm_mm": 150.0} for axle in steered for side in SIDES]
-    extra = {"group": pattern.group, "pattern": pattern.code, "duals": sorted(pattern.duals), "rods": rods}
+    rods = [
+        {"kind": "tie_rod", "axle": axle, "side": side, "pitch_mm": 1.5, "arm_mm": 150.0}
+        for axle in steered
+        for side in SIDES
+    ]
+    extra = {"group": pattern.group, "pattern": pattern.code, "duals": sorted(pattern.duals), "adjusters": rods}
     ratio = {} if pattern.steering_ratio is None else {"steering_ratio": pattern.steering_ratio}
     return pattern.as_dict() | extra | ratio
 

@@ -4,9 +4,10 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-from alignment.adjust.rods import TieRod
+from alignment.adjust.hardware import check_on, hardware_of
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
+from alignment.results import nameable
 from rectaxis.common.models import Record
 
 
@@ -29,15 +30,14 @@ def check_layout(layout: object) -> None:
         raise ValidationError("Expected a layout with the key vehicle.")
     try:
         datum = {"datum": layout["datum"]} if "datum" in layout else {}
-        parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
-        for rod in layout.get("rods", []):
-            TieRod.from_dict(rod)
+        core = parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
+        check_on(core.vehicle, nameable(core.vehicle), hardware_of(layout.get("adjusters", [])))
     except (JobFileError, TypeError, ValueError) as error:
         raise ValidationError(str(error)) from None
 
 
 class Vehicle(Record):
-    """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its tie ``rods`` and its ``steering_ratio``,
+    """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its ``adjusters`` and its ``steering_ratio``,
     and what only the drawing and the questions need: its ``group``, its ``pattern`` and the axles with ``duals``.
     """
 

@@ -8,7 +8,6 @@ from itertools import groupby
 from typing import NamedTuple
 
 from alignment.procedure.walk import say_stop, stops
-from alignment.sayback import say_turn
 from rectaxis.jobs.actions.add_photo import damage_slot
 from rectaxis.jobs.models import Entry, Event, Mark, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, is_runout, look_slot
@@ -66,12 +65,12 @@ def _spoken(slot: str) -> str:
 
 
 def _else(work: Work) -> Iterator[Happened]:
-    job, vehicle = work.job, work.core.vehicle
+    job = work.job
     names = {q.slot: q.label for asked in work.questions.values() for q in asked}
     marks = list(Mark.objects.filter(job=job).select_related("by"))
     names |= {damage_slot(mark): f"“{mark.what}”" for mark in marks}
     for move in work.moves:
-        yield Happened(move.at, move.by.shown_name, say_turn(vehicle, move.axle, move.side, move.flats))
+        yield Happened(move.at, move.by.shown_name, work.say_move(move))
     for seal in Seal.objects.filter(job=job).select_related("by"):
         again = f", revision {seal.revision}: {seal.reason}" if seal.revision > 1 else ""
         yield Happened(seal.at, seal.by.shown_name, f"the {seal.phase} was sealed{again}")

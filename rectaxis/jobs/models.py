@@ -71,20 +71,40 @@ class Entry(Added):
 
 
 class Move(Added):
-    """A rod that was turned: by how many flats, and by how much that is expected to change its wheel's toe."""
+    """An adjuster that was moved from one position to another, and what that changes by its dimensions alone (by path)."""
 
     axle = models.PositiveSmallIntegerField()
-    side = models.CharField(max_length=5)
-    adjuster = models.CharField(max_length=60)
-    flats = models.SmallIntegerField()
-    change_deg = models.FloatField()
+    adjuster = models.CharField(max_length=100)
+    start = models.CharField(max_length=20)
+    end = models.CharField(max_length=20)
+    effect = models.JSONField()
+    undoes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="undone_by")
 
     class Meta:
         ordering = ["id"]
         indexes = [models.Index(fields=["job", "id"])]
 
     def __str__(self) -> str:
-        return f"{self.adjuster}: {self.flats} flats"
+        return f"{self.adjuster}: from {self.start} to {self.end}"
+
+
+class Taught(Record):
+    """What the moves on one vehicle taught of a family of adjusters, kept for its model: the share of the nominal effect."""
+
+    make = models.CharField(max_length=40)
+    model = models.CharField(max_length=40)
+    family = models.CharField(max_length=300)
+    share = models.FloatField()
+    u = models.FloatField()
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="taught")
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [models.UniqueConstraint(fields=["job", "family"], name="a_job_teaches_a_family_once")]
+        indexes = [models.Index(fields=["make", "model", "-id"], name="jobs_taught_model_idx")]
+
+    def __str__(self) -> str:
+        return f"{self.make} {self.model}, {self.family}"
 
 
 class Seal(Added):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import cached_property
 from typing import Any
 
-from alignment.adjust.rods import TieRod
+from alignment.adjust.hardware import Hardware, hardware_of
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure.checklist import Question, Subject, questions
@@ -27,6 +27,16 @@ def look_slot(phase: str, station: Station, field: str, number: int = 1) -> str:
     """The slot of the first or a later look at one scale of a station."""
     first = f"{phase}/{station.slot}/{field}"
     return first if number == 1 else f"{first}/again-{number}"
+
+
+def skip_slot(adjuster: str) -> str:
+    """The slot of the reason why an adjuster is left alone."""
+    return f"skip/{adjuster}"
+
+
+def torque_slot(adjuster: str) -> str:
+    """The slot of what an adjuster was tightened to."""
+    return f"torque/{adjuster}"
 
 
 def is_runout(station: Station) -> bool:
@@ -55,8 +65,9 @@ class Sheet:
         return tuple(Setup.from_dict(setup) for setup in self.job.rig["setups"])
 
     @cached_property
-    def rods(self) -> tuple[TieRod, ...]:
-        return tuple(TieRod.from_dict(rod) for rod in self.job.layout.get("rods", []))
+    def hardware(self) -> tuple[Hardware, ...]:
+        """What adjusts on the vehicle."""
+        return hardware_of(self.job.layout.get("adjusters", []))
 
     @cached_property
     def subject(self) -> Subject:
@@ -99,9 +110,8 @@ class Sheet:
         document = {"format": FORMAT, "version": VERSION, "vehicle": self.job.layout["vehicle"]}
         if "datum" in self.job.layout:
             document["datum"] = self.job.layout["datum"]
-        adjusters = [TieRod.from_dict(rod).as_adjuster() for rod in self.job.layout.get("rods", [])]
         return document | {
             "readings": list(readings),
             "spec": self.job.specification["rows"],
-            "adjusters": adjusters,
+            "adjusters": [one.adjuster().as_dict() for one in self.hardware],
         }

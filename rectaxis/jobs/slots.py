@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from alignment.quantities import Typed, parse_typed
 from rectaxis.jobs.models import Job
-from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
+from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, skip_slot, torque_slot, trued_slot
 
 READ_PHASES = ("before", "set", "after")
 LONGEST_NOTE = 2000
@@ -14,7 +14,7 @@ KNOBS_TURNED = "knobs turned"
 LONGEST_MM = 30_000
 WIDEST_DEG = 60
 """No wheel is turned further on a turntable; the core refuses angles that no wheel can have."""
-FREE = ("gate/", "judge/")
+FREE = ("gate/", "judge/", "aim/")
 """Slots whose words nothing computes with beyond choosing: reasons for going on, and what the technician decided."""
 
 
@@ -34,6 +34,7 @@ class Slots:
         self._questions = {q.slot: q for stage in sheet.questions.values() for q in stage}
         self._whys = {q.why for q in self._questions.values() if q.explained}
         self._trued = {trued_slot(station) for station in sheet.hung if is_runout(station)}
+        self._of_moves = {slot(one.id) for one in sheet.hardware for slot in (skip_slot, torque_slot)}
         self._places = {f"rig/place/{number.slot}": number for s in sheet.hung for number in s.set_up_numbers()}
         self._stations = {
             look_slot(phase, station, field, look): (station, field)
@@ -54,7 +55,7 @@ class Slots:
         if slot in self._questions:
             value, text = self._questions[slot].read(typed) if typed else (None, "")
             return Understood(value, text)
-        if slot in self._whys or (slot in self._trued and typed in ("", KNOBS_TURNED)):
+        if slot in self._whys or slot in self._of_moves or (slot in self._trued and typed in ("", KNOBS_TURNED)):
             return Understood(None, typed)
         if slot in self._places:
             return self._placed(slot, typed)

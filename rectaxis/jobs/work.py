@@ -12,9 +12,8 @@ from typing import Any, NamedTuple
 
 from django.utils import timezone
 
-from alignment.adjust.advice import AxleAdvice, advise
-from alignment.adjust.rods import reach_of
-from alignment.adjust.see import WheelTurn
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.reach import adjustable_axles, reach_of
 from alignment.diagnose import COMPLAINTS, WEAR, Evidence
 from alignment.errors import TypedValueError
 from alignment.jobfile import parse, solve_phase
@@ -26,10 +25,10 @@ from alignment.procedure.stages import Facts, Gate, gates
 from alignment.procedure.station import Mean, Station, mean_of
 from alignment.results import PhaseResults
 from alignment.runout import ClampError
-from alignment.sayback import say_turn
 from alignment.tyres import TyreSize, parse_size
-from alignment.vehicle import axle_name
+from alignment.vehicle import axle_name, the_axle
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
+from rectaxis.jobs.setting import Setting, position
 from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
 
 Values = dict[str, dict[str, float]]
@@ -54,11 +53,30 @@ class Work(Sheet):
         self.seals: dict[str, Seal] = {seal.phase: seal for seal in seals}
         self._results: dict[str, PhaseResults] = {}
         self._read: dict[str, dict[str, dict[str, Mean]]] = {}
-        self._advised: dict[int, PhaseResults] = {}
 
     def turns(self) -> list[tuple[str, Move]]:
         """What was turned, in words, with who and when."""
-        return [(say_turn(self.core.vehicle, m.axle, m.side, m.flats), m) for m in self.moves]
+        return [(self.say_move(move), move) for move in self.moves]
+
+    @property
+    def sets_caster(self) -> bool:
+        """Whether an adjuster changes an angle that only a sweep tells."""
+        return session.sweep_reached(path for one in self.hardware for path in one.adjuster().names)
+
+    @property
+    def moved(self) -> list[Hardware]:
+        """The adjusters that were moved, in the order of their first moves."""
+        by_id = {one.id: one for one in self.hardware}
+        return [by_id[name] for name in dict.fromkeys(move.adjuster for move in self.moves) if name in by_id]
+
+    def say_move(self, move: Move) -> str:
+        """A move in words: "left tie rod of the rear: 3 flats clockwise"."""
+        one = next((one for one in self.hardware if one.id == move.adjuster), None)
+        if one is None:
+            return f"{move.adjuster}: from {move.start} to {move.end}"
+        how = one.how(position(one, move.start), position(one, move.end))
+        again = ", taken back" if move.undoes_id else ""
+        return f"{one.title} of {the_axle(self.core.vehicle, one.axle)}: {how.amount} {how.way}{again}"
 
     def answer(self, slot: str) -> str:
         """What was last typed in a slot; empty where nothing was."""
@@ -132,7 +150,8 @@ class Work(Sheet):
         return session.clamps(self.core.vehicle, self.stations, self.values("before"), limit)
 
     @property
-    def _accepted(self) -> list[str]:
+    def accepted(self) -> list[str]:
+        """Slots of the runouts whose clamps are accepted."""
         return [slot for slot, clamp in self.clamps.items() if clamp.accepted]
 
     def readings(self, phase: str) -> list[dict[str, Any]]:
@@ -145,10 +164,11 @@ class Work(Sheet):
         """The complete readings of a phase from what is typed now, sealed or not."""
         # The clamps were judged before; what was rolled then says nothing of the wheel as it stands after.
         stations = [s for s in self.stations if phase == "before" or not is_runout(s)]
-        made = session.readings(stations, self.values(phase), phase, self._accepted, self.looks(phase))
-        return self._grounds(phase) + made
+        made = session.readings(stations, self.values(phase), phase, self.accepted, self.looks(phase))
+        return self.grounds(phase) + made
 
-    def _grounds(self, phase: str) -> list[dict[str, Any]]:
+    def grounds(self, phase: str) -> list[dict[str, Any]]:
+        """The tilt of the ground as a reading, where it was measured."""
         if self.answer("rig/ground") == "tilt measured":
             bar = {code: self.entries[slot].value for code in BAR if (slot := f"rig/bar/{code}") in self.entries}
             if bar.get("across") is not None and bar.get("along") is not None:
@@ -159,8 +179,9 @@ class Work(Sheet):
     def results(self, phase: str) -> PhaseResults:
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
         if phase not in self._results:
-            readings = self._working_readings(None) if phase == "set" else self.readings(phase)
-            self._results[phase] = self.solve_readings(readings)
+            self._results[phase] = (
+                self.setting.results() if phase == "set" else self.solve_readings(self.readings(phase))
+            )
         return self._results[phase]
 
     def solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
@@ -168,57 +189,21 @@ class Work(Sheet):
         core = parse(self.job_file(readings))
         return solve_phase(core, readings[0]["phase"] if readings else "before")
 
-    def _working_values(self, station: Station, until: Move | None) -> dict[str, float]:
-        """The newest numbers of a station over before and set that no later move has put out of date."""
-        moves = [move for move in self.moves if until is None or move.id < until.id]
-        found: dict[str, float] = {}
-        oldest = None
-        for field in station.fields:
-            typed = [
-                entry
-                for phase in ("before", "set")
-                if (entry := self.entries.get(f"{phase}/{station.slot}/{field}")) is not None
-                and entry.value is not None
-                and (until is None or entry.id < until.id)
-            ]
-            if not typed and field in station.needed:
-                return {}
-            if not typed:
-                continue
-            entry = max(typed, key=lambda entry: entry.id)
-            mean = self.mean("before", station, field) if entry.slot.startswith("before/") else None
-            found[field] = mean.value if mean is not None else entry.value
-            oldest = entry.id if oldest is None else min(oldest, entry.id)
-        moved = {move.axle for move in moves if oldest is not None and move.id > oldest}
-        valid = session.still_valid(self.core.vehicle, self.core.datum, station, found, moved)
-        return found if valid else {}
-
-    def _working_readings(self, until: Move | None) -> list[dict[str, Any]]:
-        # Runout says what the clamps and the cambers are, which no turn of a rod changes.
-        rolled = {slot: fields for slot, fields in self.values("before").items() if slot in self.clamps}
-        read = {s.slot: self._working_values(s, until) for s in self.stations if not is_runout(s)}
-        return self._grounds("before") + session.readings(self.stations, rolled | read, "before", self._accepted)
-
-    def working_values(self) -> Values:
-        """Numbers that hold now, while adjusting, by station and field."""
-        stations = [station for station in self.stations if not is_runout(station)]
-        return {station.slot: values for station in stations if (values := self._working_values(station, None))}
+    @cached_property
+    def setting(self) -> Setting:
+        """The adjusting: what was moved, and what to move next."""
+        return Setting(self)
 
     @property
     def reference(self) -> str:
         """What the front is set to: the technician's choice, else the usual one."""
         chosen = self.answer("judge/reference")
-        return chosen if chosen in REFERENCES else default_reference(self.core.vehicle, {rod.axle for rod in self.rods})
+        return chosen if chosen in REFERENCES else default_reference(self.core.vehicle, adjustable_axles(self.hardware))
 
     @property
     def school(self) -> School:
         """The order in which axles are set: the technician's choice, else the usual one."""
         return SCHOOLS.get(self.answer("judge/school")) or default_school(self.core.vehicle, self.core.datum)
-
-    def set_order(self) -> list[int]:
-        """Axles that can be set, in the chosen order."""
-        with_rods = {rod.axle for rod in self.rods}
-        return [axle for axle in self.school.order(self.core.vehicle) if axle in with_rods]
 
     def evidence(self, results: PhaseResults) -> Evidence:
         """What is known of the vehicle besides its angles: the complaint and how its tyres wear."""
@@ -231,7 +216,7 @@ class Work(Sheet):
             results,
             frozenset({self.answer("arrive/reason")} & set(COMPLAINTS)),
             wear,
-            reach_of(self.core.vehicle, self.rods),
+            reach_of(self.core.vehicle, self.hardware),
         )
 
     @cached_property
@@ -246,29 +231,6 @@ class Work(Sheet):
     def marks(self) -> list[Mark]:
         """Damage marked on the outline."""
         return list(Mark.objects.filter(job=self.job, removed=False).select_related("by"))
-
-    def advice(self, axle: int) -> AxleAdvice | None:
-        """What to turn on an axle now: from the newest full reading, and what was turned since."""
-        turned: list[WheelTurn] = []
-        for until in (None, *reversed([move for move in self.moves if move.axle == axle])):
-            if until is not None:
-                turned.insert(0, WheelTurn(until.axle, until.side, until.change_deg))
-            results = self.results("set") if until is None else self.solve_readings(self._working_readings(until))
-            advice = advise(results, self.core.rules, self.rods, axle, turned, self.reference)
-            if advice is not None:
-                self._advised[axle] = results
-                return advice
-        return None
-
-    def targets(self, advice: AxleAdvice) -> dict[str, float]:
-        """What each scale must show, by the slot of the number."""
-        found = {}
-        for index, numbers in advice.shows.items():
-            data = self._advised[advice.axle].solution.readings[index].data
-            station = next((s for s in self.stations if self.is_of(s, data)), None)
-            if station is not None:
-                found |= {f"{station.slot}/{field}": value for field, value in numbers.items()}
-        return found
 
     @staticmethod
     def is_of(station: Station, data: Any) -> bool:
@@ -295,7 +257,7 @@ class Work(Sheet):
             before_saved="before" in self.seals,
             unsafe=tuple(q.label for q in findings(self.questions["look"], self.answers, UNSAFE)),
             rims_off=self._rims_off(),
-            ground_checked=self.answer("rig/ground") == "level" or bool(self._grounds("before")),
+            ground_checked=self.answer("rig/ground") == "level" or bool(self.grounds("before")),
             odometer_was=self._odometer_was(),
         )
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate
+from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate, ToeCam
 from alignment.adjust.hardware.base import Hardware, HardwareError, How
 from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
 from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
@@ -16,7 +16,7 @@ from alignment.vehicle import Vehicle
 
 KINDS: dict[str, type[Hardware]] = {
     kind.KIND: kind
-    for kind in (TieRod, DragLink, TorqueRod, ArmShims, Cam, InsertPlate, SpringShims, SlottedSeat, EccentricRod, PairedBush)
+    for kind in (TieRod, DragLink, TorqueRod, ArmShims, Cam, ToeCam, InsertPlate, SpringShims, SlottedSeat, EccentricRod, PairedBush)
 }  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from typing import ClassVar
 
 from alignment.adjust.adjusters import Adjuster
-from alignment.adjust.hardware.base import ACCESS, PARTS, Hardware, HardwareError, How, angle, count
+from alignment.adjust.hardware.base import ACCESS, CHEAP, PARTS, Hardware, HardwareError, How, angle, count
 from alignment.state import DEG
 
 
@@ -108,6 +108,39 @@ class Cam(ArmMounting):
     def adjuster(self) -> Adjuster:
         choices = {
             str(mark): self.effect_of(self.throw_mm * math.sin(mark * self.mark_deg / DEG))
+            for mark in marks(self.mark_deg, self.stop_deg)
+        }
+        return Adjuster(self.id, self.KIND, "mark", cost=self.cost, installed=str(self.installed), choices=choices)
+
+    def how(self, start: float | str, end: float | str) -> How:
+        return turn_to_mark(self.mark_deg, self.stop_deg, start, end, ("outboard", "inboard"))
+
+
+@dataclass(frozen=True, kw_only=True)
+class ToeCam(Hardware):
+    """An eccentric cam at the inner end of a toe link, ``arm_mm`` from the wheel's pivot axis to the link. Mark 0 is its
+    middle; marks above 0 are outboard, which is toe-in for a link behind the axle and toe-out for one ``ahead``.
+    """
+
+    KIND: ClassVar[str] = "toe_cam"
+    NAME: ClassVar[str] = "toe cam"
+    WORK = "arm"
+    FASTENER = "cam bolt"
+
+    arm_mm: float
+    throw_mm: float
+    ahead: bool = False
+    mark_deg: float = 15.0
+    stop_deg: float = 90.0
+    installed: int = 0
+    cost: float = CHEAP
+
+    def adjuster(self) -> Adjuster:
+        way = -1.0 if self.ahead else 1.0
+        choices = {
+            str(mark): {
+                f"{self.wheel}/toe_deg": way * angle(self.throw_mm * math.sin(mark * self.mark_deg / DEG), self.arm_mm)
+            }
             for mark in marks(self.mark_deg, self.stop_deg)
         }
         return Adjuster(self.id, self.KIND, "mark", cost=self.cost, installed=str(self.installed), choices=choices)

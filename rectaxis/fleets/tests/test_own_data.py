@@ -51,7 +51,7 @@ class OwnData(TestCase):
                   planned_at="2030-05-04 09:00")  # fmt: skip
         work = Work(Job.objects.get())
         self.assertEqual([rule.maximum for rule in work.core.rules], [0.3])
-        self.assertEqual([rod.toe_per_flat_deg < 0 for rod in work.rods], [True, True, False, False])
+        self.assertEqual([rod.toe_per_flat_deg < 0 for rod in work.hardware], [True, True, False, False])
         self.assertEqual(self.client.get(f"/jobs/{work.job.pk}/read/").status_code, 200)
 
     def test_what_is_wrong_is_said_beside_its_field_and_nothing_typed_is_lost(self):
@@ -96,7 +96,7 @@ class OwnData(TestCase):
         self.add_van(**{"axle-1-rigid": "on", "axle-1-duals": "on", "axle-1-rods": ""})
         layout = Vehicle.objects.get().layout
         self.assertTrue(layout["vehicle"]["axles"][1]["rigid"])
-        self.assertEqual({rod["axle"] for rod in layout["rods"]}, {1})
+        self.assertEqual({rod["axle"] for rod in layout["adjusters"]}, {1})
         self.assertEqual(layout["duals"], [2])
 
     def test_a_layout_begins_from_a_picture_of_its_axles_or_from_a_sister_vehicle(self):

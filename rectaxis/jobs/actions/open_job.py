@@ -13,6 +13,7 @@ from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.kit import toe_only
 from alignment.procedure.station import Station
 from rectaxis.fleets.models import Vehicle
+from rectaxis.jobs.actions.keep_taught import taught_to
 from rectaxis.jobs.models import Entry, Job
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_work
@@ -94,6 +95,6 @@ def open_job(
     demand(allowed=may_work(person))
     return Job.objects.create(
         vehicle=vehicle, kit=kit, technician=technician or person, planned_at=planned_at, asked=asked,
-        layout=vehicle.layout, specification=copy_of_specification(vehicle),
+        layout=vehicle.layout | {"learned": taught_to(vehicle)}, specification=copy_of_specification(vehicle),
         rig=copy_of_kit(kit, vehicle, scope), odometer_was=_last_odometer(vehicle),
     )  # fmt: skip

@@ -9,6 +9,7 @@ from django.db import transaction
 
 import alignment
 from alignment.sayback import say_back
+from rectaxis.jobs.actions.keep_taught import keep_taught
 from rectaxis.jobs.models import Job, Seal
 from rectaxis.jobs.work import Work
 from rectaxis.people.access import demand, may_measure
@@ -30,6 +31,8 @@ def seal_phase(person: User, job: Job, phase: str) -> Seal:
     if phase == "after" and "before" not in work.seals:
         raise SealError("Save the before first: a report needs both.")
     seal = sealed_now(person, work, phase)
+    if phase == "after":
+        keep_taught(work)
     if job.status in (Job.Status.PLANNED, Job.Status.PAUSED):
         job.status = Job.Status.OPEN
         job.save(update_fields=["status"])

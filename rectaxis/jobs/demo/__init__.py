@@ -24,12 +24,13 @@ from rectaxis.jobs.demo.data import (
     MODEL,
     RIGID,
     SPECIFICATIONS,
+    SPORTS,
     TRACTOR,
     TRAILER,
     TRUTH,
     VAN,
 )
-from rectaxis.jobs.demo.doing import look_over, read_all, set_axle, slots_of, type_in
+from rectaxis.jobs.demo.doing import look_over, read_all, set_all, slots_of, type_in
 from rectaxis.jobs.demo.extras import mark_and_photograph
 from rectaxis.jobs.models import Job
 from rectaxis.kits.models import Kit
@@ -94,15 +95,18 @@ def simulated(job: Job, seed: int, **changes: float) -> Job:
     return job
 
 
-def drawn_at_random(job: Job, seed: int) -> Job:
-    """Put a vehicle behind a job whose hidden truth is drawn about what is usual. Clamps that nothing trues run true."""
+def drawn_at_random(job: Job, seed: int, **shares: float) -> Job:
+    """Put a vehicle behind a job whose hidden truth is drawn about what is usual. Clamps that nothing trues run true.
+
+    ``shares`` are what adjusters of a kind really do, of what their dimensions say.
+    """
     layout = job.layout
     datum = {"datum": layout["datum"]} if "datum" in layout else {}
     core = parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
     truth = random_truth(core.vehicle, core.datum, random.Random(f"demo/{seed}"))  # noqa: S311 - made-up data
     if not any(station["reading"]["kind"] == "runout" for station in job.rig["stations"]):
         truth = {name: value for name, value in truth.items() if "clamp" not in name}
-    job.simulation = {"truth": truth, "seed": seed, "share": 0.93}
+    job.simulation = {"truth": truth, "seed": seed, "share": 0.93, "shares": shares}
     job.save(update_fields=["simulation"])
     return job
 
@@ -113,8 +117,7 @@ def _finished(person: User, job: Job) -> None:
     mark_and_photograph(person, job)
     read_all(person, job, "before")
     seal_phase(person, job, "before")
-    for axle in (2, 1):
-        set_axle(person, job, axle)
+    set_all(person, job)
     read_all(person, job, "after")
     type_in(person, job, {
         "prove/road-test": "runs straight, wheel straight", "prove/torque": "yes", "prove/sensors": "reset done",
@@ -148,7 +151,7 @@ def make_demo() -> None:
     simulated(visit(make_van(fleets[0], 14), 13, "Routine, before the winter round"), seed=14)
     visit(make_van(fleets[0], 6), 15, "Pulls to the left since the quay was resurfaced")
     tractor = vehicle(3, "Tractor 3", "ST 03 ISL", TRACTOR, "Tarvane", "Hauler 64")
-    drawn_at_random(visit(tractor, 11, "Drive tyres wear in patches", "frame_gauge_lasers"), seed=3)
+    drawn_at_random(visit(tractor, 11, "Drive tyres wear in patches", "frame_gauge_lasers"), seed=3, spring_shims=1.6)
     car = vehicle(4, "Loan car 2", "FG 02 ISL", CAR, "Skerrow", "Dunlin")
     drawn_at_random(visit(car, 12, "After a new lower arm", "mirror_lasers"), seed=2)
     trailer = vehicle(3, "Trailer 5", "ST 05 ISL", TRAILER, "Holmgard", "Flat 3")
@@ -157,6 +160,8 @@ def make_demo() -> None:
     drawn_at_random(coach, seed=1)
     rigid = visit(vehicle(3, "Rigid 8", "ST 08 ISL", RIGID), 17, "Is the second drive axle square?", "frame_flags")
     hold_job(person, drawn_at_random(rigid, seed=8), "pause", "waits for the evening ferry")
+    sports = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Swift S")
+    drawn_at_random(visit(sports, 9, "Lowered last week", "mirror_lasers"), seed=7, insert_plate=1.0)
     quick = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin")
     drawn_at_random(
         open_job(person, quick, kits["drive_over_plate"], day.replace(hour=18), "Toe only", scope="toe"), seed=4
@@ -167,4 +172,4 @@ def make_demo() -> None:
     hold_job(person, ended, "end", "left front spring is broken; to be repaired first")
 
 
-__all__ = ["PASSWORD", "look_over", "make_demo", "make_van", "read_all", "set_axle", "simulated", "slots_of", "type_in"]
+__all__ = ["PASSWORD", "look_over", "make_demo", "make_van", "read_all", "set_all", "simulated", "slots_of", "type_in"]

@@ -18,11 +18,27 @@ VAN = {
         "thrust_axle": 2,
     },
     "steering_ratio": 15.8,
-    "rods": [
-        {"axle": 1, "side": "left", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
-        {"axle": 1, "side": "right", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
-        {"axle": 2, "side": "left", "pitch_mm": 1.25, "arm_mm": 190.0, "ahead": True, "outer_thread": "left"},
-        {"axle": 2, "side": "right", "pitch_mm": 1.25, "arm_mm": 190.0, "ahead": True, "outer_thread": "left"},
+    "adjusters": [
+        {"kind": "tie_rod", "axle": 1, "side": "left", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
+        {"kind": "tie_rod", "axle": 1, "side": "right", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
+        {
+            "kind": "tie_rod",
+            "axle": 2,
+            "side": "left",
+            "pitch_mm": 1.25,
+            "arm_mm": 190.0,
+            "ahead": True,
+            "outer_thread": "left",
+        },
+        {
+            "kind": "tie_rod",
+            "axle": 2,
+            "side": "right",
+            "pitch_mm": 1.25,
+            "arm_mm": 190.0,
+            "ahead": True,
+            "outer_thread": "left",
+        },
     ],
 }
 
@@ -77,8 +93,54 @@ TRAILER_FIGURES = [
     *[{"quantity": "total_toe_deg", "axle": axle, "min": -0.15, "max": 0.15} for axle in (1, 2, 3)],
 ]
 
-CAR = layout_of_pattern(pattern("car"))
-TRACTOR = layout_of_pattern(pattern("tractor_6x4"))
+
+def _both(entry: dict[str, Any]) -> list[dict[str, Any]]:
+    """One adjuster on the left and its like on the right."""
+    return [entry | {"side": side} for side in ("left", "right")]
+
+
+def _rods(axle: int, pitch: float, arm: float) -> list[dict[str, Any]]:
+    return _both({"kind": "tie_rod", "axle": axle, "pitch_mm": pitch, "arm_mm": arm})
+
+
+def _plates(axle: int, mounting: str, camber: float, caster: float, toe: float) -> list[dict[str, Any]]:
+    """Nine numbered plates from inner to outer, the fifth of them in place on both sides."""
+    table = {}
+    for number in range(1, 10):
+        step = (number - 5) / 4
+        angles = {"camber": camber * step, "caster": caster * step, "toe": toe * step}
+        table[str(number)] = {name: round(value, 3) for name, value in angles.items() if value}
+    return _both({"kind": "insert_plate", "axle": axle, "mounting": mounting, "installed": "5", "table": table})
+
+
+CAR = layout_of_pattern(pattern("car")) | {
+    "adjusters": [
+        *_rods(1, 1.5, 150.0),
+        *_both({"kind": "cam", "axle": 2, "arm": "lower", "height_mm": 330.0, "throw_mm": 5.0, "steers": False,
+                "toe_per_camber": 0.1}),
+        *_both({"kind": "toe_cam", "axle": 2, "arm_mm": 240.0, "throw_mm": 4.0}),
+    ]
+}  # fmt: skip
+"""A car whose rear is set by cams: camber at the lower arms, toe at the links."""
+SPORTS = layout_of_pattern(pattern("car")) | {
+    "adjusters": [
+        *_rods(1, 1.25, 140.0),
+        *_plates(1, "upper front mounting", 0.45, 0.5, -0.06),
+        *_plates(1, "upper rear mounting", 0.45, -0.5, -0.06),
+        *_plates(2, "upper front mounting", 0.4, 0.0, 0.12),
+        *_plates(2, "upper rear mounting", 0.4, 0.0, -0.12),
+        *_rods(2, 1.25, 170.0),
+    ]
+}
+"""A sports car with numbered plates at eight mountings."""
+TRACTOR = layout_of_pattern(pattern("tractor_6x4")) | {
+    "adjusters": [
+        *_rods(1, 2.0, 210.0),
+        *_both({"kind": "spring_shims", "axle": 2, "where": "hanger", "thickness_mm": 0.8, "lever_mm": 1500.0}),
+        *_both({"kind": "torque_rod", "axle": 3, "pitch_mm": 2.0, "lever_mm": 900.0, "reach_flats": 18}),
+    ]
+}  # fmt: skip
+"""A tractor whose forward drive axle is shimmed at its hangers, and whose rear one hangs on threaded torque rods."""
 TRAILER = layout_of_pattern(pattern("trailer_3"))
 COACH = layout_of_pattern(pattern("coach"))
 RIGID = layout_of_pattern(pattern("truck_8x4"))
@@ -96,7 +158,17 @@ KITS = (
 )
 """Name, kind, and days until the certificate runs out."""
 
+SPORTS_FIGURES = [
+    {"quantity": "total_toe_deg", "axle": 1, "min": 0.0, "max": 0.2, "preferred": 0.1},
+    *_wheel("camber_deg", 1, -1.5, -0.7, -1.1),
+    *_wheel("caster_deg", 1, 3.0, 5.0, 4.0),
+    {"quantity": "steer_ahead_deg", "min": -0.08, "max": 0.08, "preferred": 0.0},
+    {"quantity": "total_toe_deg", "axle": 2, "min": 0.1, "max": 0.4, "preferred": 0.24},
+    *_wheel("camber_deg", 2, -1.9, -1.1, -1.5),
+    {"quantity": "thrust_angle_deg", "min": -0.1, "max": 0.1, "preferred": 0.0},
+]
+
 SPECIFICATIONS = (
     (MAKE, MODEL, FIGURES), ("Skerrow", "Dunlin", CAR_FIGURES), ("Tarvane", "Hauler 64", TRACTOR_FIGURES),
-    ("Holmgard", "Flat 3", TRAILER_FIGURES),
+    ("Holmgard", "Flat 3", TRAILER_FIGURES), ("Merrin", "Swift S", SPORTS_FIGURES),
 )  # fmt: skip

@@ -82,14 +82,17 @@ def look_over(person: User, job: Job) -> None:
     read_all(person, job, "sweep")
 
 
-def set_axle(person: User, job: Job, axle: int, rounds: int = 4) -> None:
-    """Turn an axle's rods as advised and read again, until nothing is left to turn."""
-    for _ in range(rounds):
-        advice = Work(job).advice(axle)
-        if advice is None or advice.settled:
+def set_all(person: User, job: Job, most: int = 30) -> None:
+    """Move what is advised, one after the other, and read what the move put out of date, until nothing is left to move."""
+    for _ in range(most):
+        setting = Work(job).setting
+        step = setting.in_hand()
+        if step is None:
             return
-        for move in advice.moves:
-            if move.flats:
-                record_move(person, job, uuid7(), axle, move.rod.side, move.flats)
+        gradual = step.hardware.adjuster().choices is None
+        by = f"{float(step.to) - float(step.start):g}" if gradual else ""
+        record_move(person, job, uuid7(), step.hardware.id, by=by, to="" if gradual else str(step.to))
         job.refresh_from_db()
-        read_all(person, job, "set", axles=(axle,))
+        held = Work(job).setting.held()
+        unread = [slot for slot in slots_of(job, "set") if slot.split("/", 1)[1].rsplit("/", 1)[0] not in held]
+        type_in(person, job, read_scales(person, job, unread))

@@ -7,6 +7,7 @@ from typing import Any
 
 from rectaxis.jobs.screens.page import Page, base
 from rectaxis.jobs.screens.readings import readings_page
+from rectaxis.jobs.screens.setting import set_page
 from rectaxis.jobs.screens.stages import arrive_page, hand_over_page, judge_page, look_page, rig_page, roll_page
 
 SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
@@ -16,7 +17,7 @@ SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
     "roll": roll_page,
     "read": readings_page,
     "judge": judge_page,
-    "set": readings_page,
+    "set": set_page,
     "prove": readings_page,
     "hand-over": hand_over_page,
 }

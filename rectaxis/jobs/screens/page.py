@@ -57,13 +57,14 @@ class RailItem:
 
 @dataclass(frozen=True)
 class Page:
-    """Which stage a person looks at, and how: which set-up, and whether its sweep."""
+    """Which stage a person looks at, and how: which set-up, and whether its sweep; which move is in hand, if chosen."""
 
     work: Work
     person: User
     stage: str
     setup: int = 0
     sweep: bool = False
+    chosen: str = ""
 
     @property
     def style(self) -> str:
@@ -102,7 +103,7 @@ def _state(work: Work, stage: str) -> str:
     if stage == "judge":
         return "saved" if "before" in work.seals else "before not saved"
     if stage == "set":
-        return f"{len(work.moves)} turned" if work.moves else ""
+        return f"{len(work.moves)} moved" if work.moves else ""
     if stage == "read" and "before" in work.seals:
         return "done"
     if stage == "hand-over":

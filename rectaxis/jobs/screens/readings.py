@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
-from alignment.adjust.advice import AxleAdvice
 from alignment.procedure.cautions import cautions
 from alignment.procedure.station import Setup
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.quantities import QUANTITIES, say, say_size
 from alignment.results import PhaseResults, suspicions
-from alignment.sayback import longer_or_shorter, rod_name, say_back, say_flats
+from alignment.sayback import say_back
 from alignment.vehicle import SIDES, axle_name
 from alignment.verdict import COVERAGE
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.rulers import Marks
 from rectaxis.drawing.strips import strip_groups
-from rectaxis.jobs.models import Entry
 from rectaxis.jobs.screens.page import Page
 from rectaxis.jobs.work import Typed, Work
 
@@ -52,6 +50,8 @@ class Tab:
 def tabs(page: Page) -> list[Tab]:
     """The hangings on which something is read in this stage, in working order."""
     sweeps = {"roll": (True,), "prove": (False, True)}.get(page.stage, (False,))
+    if page.stage == "set" and page.work.sets_caster:
+        sweeps = (False, True)
     found = []
     for sweep in sweeps:
         numbers = {station.setup for station in page.work.of_stage(sweep=sweep)}
@@ -89,7 +89,7 @@ def chosen(page: Page) -> Page:
     if any(tab.current for tab in there) or not there:
         return page
     unread = next((tab for tab in there if tab.left), there[0])
-    return Page(page.work, page.person, page.stage, unread.setup.number if unread.setup else 0, unread.sweep)
+    return replace(page, setup=unread.setup.number if unread.setup else 0, sweep=unread.sweep)
 
 
 def _setup(page: Page) -> Setup | None:
@@ -114,29 +114,26 @@ def _suspect_stations(work: Work, results: PhaseResults) -> Iterable[str]:
     return [s.slot for s in work.stations if any(work.is_of(s, one) for one in data)]
 
 
-def readings_page(page: Page) -> dict[str, Any]:
-    """The plan drawing as a form, with what is solved from it."""
+def readings_page(page: Page, marks: Marks | None = None, values: Mapping[str, Typed] | None = None) -> dict[str, Any]:
+    """The plan drawing as a form, with what is solved from it. ``marks`` are targets besides what is suspect."""
     page = chosen(page)
     work, phase, setup = page.work, page.phase, _setup(page)
     results = work.results(phase)
-    advice = work.advice(setup.heads) if page.stage == "set" and setup else None
-    values = _only_valid(work) if page.stage == "set" else work.current
+    values = work.current if values is None else values
     maker = PlanMaker(work.core.vehicle, setup, walked(page, setup), phase, work.look)
-    marks = Marks(work.targets(advice) if advice else {}, frozenset(_suspect_stations(work, results)))
+    drawn = Marks(marks.targets if marks else {}, frozenset(_suspect_stations(work, results)))
     there = tabs(page)
     return {
         **solved(page, results),
         "current": values,
         "pad_keys": PAD_KEYS,
-        "plan": maker.draw(results, values, marks, page.style),
+        "plan": maker.draw(results, values, drawn, page.style),
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,
         "cautions": cautions("sweep" if page.sweep else page.stage, light=work.light),
         "here": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else ""),
         "move_on": _move_on(there),
-        "axle_plan": _moves(page, advice) if advice else None,
-        "no_plan": _why_no_plan(page, setup) if page.stage == "set" and advice is None else "",
     }
 
 
@@ -164,86 +161,6 @@ def _move_on(there: list[Tab]) -> Tab | None:
     if at is None or there[at].left:
         return None
     return next((tab for tab in (*there[at + 1 :], *there[:at]) if tab.left), None)
-
-
-def _only_valid(work: Work) -> dict[str, Typed]:
-    """While adjusting: the set's own slots, with the numbers that still hold; what a turn put out of date is blank."""
-    shown = dict(work.current)
-    held = work.working_values()
-    for station in work.stations:
-        for field in station.fields:
-            sources = [f"{phase}/{station.slot}/{field}" for phase in ("set", "before")]
-            typed = [work.entries[slot] for slot in sources if slot in work.entries]
-            newest = max(typed, key=lambda entry: entry.id, default=None)
-            stale = newest is None or (field not in held.get(station.slot, {}) and _older(newest, work))
-            shown[sources[0]] = Typed("", None) if stale else Typed(newest.typed, newest.value)
-    return shown
-
-
-def _older(entry: Entry, work: Work) -> bool:
-    """Whether something was turned since the entry was typed."""
-    return bool(work.moves) and entry.id < work.moves[-1].id
-
-
-def _why_no_plan(page: Page, setup: Setup | None) -> str:
-    if setup is None or not any(rod.axle == setup.heads for rod in page.work.rods):
-        return "Nothing adjusts on this axle: no rod is in the vehicle's layout."
-    if not page.work.core.rules:
-        return "No specification: nothing says where this axle should be."
-    if page.work.reference == "thrust" and setup.heads == page.work.core.vehicle.thrust_axle:
-        return "The front is set to the thrust line, so this axle stays as it is."
-    return "Read this axle's scales: how each wheel points is not known yet."
-
-
-@dataclass(frozen=True)
-class MoveShown:
-    """A turn as the page shows it."""
-
-    axle: int
-    side: str
-    title: str
-    flats: int
-    count: str
-    hand: str
-    effect: str
-    thread: str
-    from_text: str
-    to_text: str
-
-
-def _moves(page: Page, advice: AxleAdvice) -> dict[str, Any]:
-    name = axle_name(page.work.core.vehicle, advice.axle)
-    shown = [
-        MoveShown(
-            axle=advice.axle,
-            side=move.rod.side,
-            title=rod_name(page.work.core.vehicle, advice.axle, move.rod.side),
-            flats=move.flats,
-            count=say_flats(move.flats),
-            hand=move.rod.hand(move.flats),
-            effect=longer_or_shorter(move.flats),
-            thread=move.rod.say_thread(),
-            from_text=say("toe_deg", move.from_deg, page.style),
-            to_text=say("toe_deg", move.to_deg, page.style),
-        )
-        for move in advice.moves
-    ]
-    order = page.work.set_order()
-    at = order.index(advice.axle) if advice.axle in order else 0
-    return {
-        "name": name,
-        "moves": shown,
-        "waiting": advice.waiting,
-        "settled": advice.settled,
-        "reason": advice.target.reason,
-        "wanted": say("total_toe_deg", advice.target.total_toe_deg, page.style),
-        "earlier": [axle_name(page.work.core.vehicle, a) for a in order[:at] if not _settled(page.work, a)],
-    }
-
-
-def _settled(work: Work, axle: int) -> bool:
-    advice = work.advice(axle)
-    return advice is not None and advice.settled
 
 
 @dataclass(frozen=True)

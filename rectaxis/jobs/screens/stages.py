@@ -6,8 +6,8 @@ import datetime as dt
 from dataclasses import dataclass, replace
 from typing import Any
 
+from alignment.adjust.reach import adjustable_axles, say_what_adjusts
 from alignment.adjust.references import Consequence, consequences
-from alignment.adjust.rods import say_what_adjusts
 from alignment.diagnose import Finding, diagnose
 from alignment.procedure.checklist import ride_height, tyres
 from alignment.procedure.schools import SCHOOLS, say_order
@@ -286,7 +286,7 @@ def judge_page(page: Page) -> dict[str, Any]:
         **solved(page, results),
         "findings": _findings(work, results),
         "answers_to_findings": (AGREED, "I do not", "to be looked at"),
-        "adjusts": say_what_adjusts(results, work.rods),
+        "adjusts": say_what_adjusts(results, work.hardware),
         "references": _references(page, results),
         "schools": _schools(work),
         "setup": None,
@@ -311,7 +311,7 @@ def _findings(work: Work, results: PhaseResults) -> list[FindingShown]:
 
 def _references(page: Page, results: PhaseResults) -> list[Choice]:
     work = page.work
-    adjustable = {rod.axle for rod in work.rods}
+    adjustable = adjustable_axles(work.hardware)
 
     def shown(one: Consequence) -> Choice:
         drawn = road(one)

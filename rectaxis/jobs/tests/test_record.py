@@ -9,16 +9,18 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 from uuid6 import uuid7
 
 from alignment.errors import JobFileError
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
+from rectaxis.jobs.actions.open_job import open_job
 from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
-from rectaxis.jobs.actions.record_move import MoveError, record_move
+from rectaxis.jobs.actions.record_move import MoveError, record_move, undo_move
 from rectaxis.jobs.actions.save_entries import save_entries
 from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
-from rectaxis.jobs.demo import make_demo, read_all, slots_of
-from rectaxis.jobs.models import Entry, Job, Seal
+from rectaxis.jobs.demo import make_demo, read_all, set_all, slots_of
+from rectaxis.jobs.models import Entry, Job, Seal, Taught
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 from rectaxis.reports.content import report_of
@@ -140,7 +142,7 @@ class Sealing(Record):
         job.rig["certified_until"] = (job.planned_at - dt.timedelta(days=12)).date().isoformat()
         job.save()
         self.save((uuid7(), "gate/certificate", "bench closed"), (uuid7(), "gate/before", "in a hurry"), job=job)
-        record_move(self.person, job, uuid7(), 2, "left", 1)
+        record_move(self.person, job, uuid7(), "A2 left tie rod", by="1")
         seal_phase(self.person, job, "before")
         said = [(gate.text, entry.typed) for gate, entry in Work(job).reasons()]
         self.assertEqual(said[0], ("The kit's certificate ran out 12 days ago.", "bench closed"))
@@ -149,7 +151,7 @@ class Sealing(Record):
     def test_a_job_that_is_handed_over_stays_as_it_is(self):
         self.assertEqual(self.save((uuid7(), "arrive/odometer", "5"), job=self.done), ["refused"])
         with self.assertRaises(MoveError):
-            record_move(self.person, self.done, uuid7(), 2, "left", 1)
+            record_move(self.person, self.done, uuid7(), "A2 left tie rod", by="1")
 
     def test_the_demo_done_ends_inside(self):
         verdicts = Seal.objects.get(job=self.done, phase="after").results["verdicts"]
@@ -159,32 +161,71 @@ class Sealing(Record):
 
 
 class Setting(Record):
+    def turn(self, adjuster="A2 left tie rod", by="2", to="", job=None):
+        return record_move(self.person, job or self.in_hand, uuid7(), adjuster, by=by, to=to)
+
     def test_a_turn_puts_its_axles_scales_out_of_date_until_they_are_read_again(self):
-        work = Work(self.in_hand)
-        plan = work.advice(2)
-        self.assertFalse(plan.settled or plan.waiting)
-        move = next(m for m in plan.moves if m.flats)
-        record_move(self.person, self.in_hand, uuid7(), 2, move.rod.side, move.flats)
-        turned = Work(self.in_hand)
-        self.assertIsNone(turned.results("set").value("axles/2/left/toe_deg"))
-        self.assertIsNotNone(turned.results("set").value("axles/1/total_toe_deg"))
-        waiting = turned.advice(2)
-        self.assertTrue(waiting.waiting)
-        still = {m.rod.side: m.flats for m in waiting.moves}
-        self.assertEqual(still[move.rod.side], 0, "what was turned is not asked for again")
-        marks, still_marks = work.targets(plan), turned.targets(waiting)
-        self.assertGreater(len(marks), 4)
-        self.assertEqual({s: round(v, 6) for s, v in marks.items()}, {s: round(v, 6) for s, v in still_marks.items()})
+        setting = Work(self.in_hand).setting
+        step, marks = setting.in_hand(), setting.targets(setting.in_hand())
+        self.assertEqual((step.hardware.axle, setting.standing.waiting), (2, frozenset()))
+        self.turn(step.hardware.id, f"{step.to - step.start:g}")
+        turned = Work(self.in_hand).setting
+        self.assertIsNone(turned.results().value("axles/2/left/toe_deg"))
+        self.assertIsNotNone(turned.results().value("axles/1/total_toe_deg"))
+        self.assertTrue(turned.waiting(2))
+        self.assertFalse(turned.waiting(1))
+        self.assertNotIn(step.hardware.id, [s.hardware.id for s in turned.advice.steps if not step.cautious])
+        still = turned.targets(None)
+        self.assertGreaterEqual(len(marks), 4)
+        self.assertEqual({s: round(v, 6) for s, v in marks.items()}, {s: round(v, 6) for s, v in still.items()})
         self.in_hand.refresh_from_db()
         read_all(self.person, self.in_hand, "set", axles=(2,))
-        self.assertFalse(Work(self.in_hand).advice(2).waiting)
+        self.assertFalse(Work(self.in_hand).setting.waiting(2))
+
+    def test_what_a_turn_did_is_learned_for_its_like_and_kept_for_the_model(self):
+        self.in_hand.simulation["shares"] = {"tie_rod": 1.6}
+        self.in_hand.save()
+        seal_phase(self.person, self.in_hand, "before")
+        set_all(self.person, self.in_hand)
+        learned = Work(self.in_hand).setting.learned
+        self.assertTrue(learned.taught)
+        for name in learned.taught:
+            self.assertGreater(learned.of(name).share, 1.15)
+            self.assertAlmostEqual(learned.of(name).share, 1.6, delta=3 * learned.of(name).u)
+        read_all(self.person, self.in_hand, "after")
+        seal_phase(self.person, self.in_hand, "after")
+        kept = Taught.objects.filter(job=self.in_hand)
+        self.assertEqual(
+            {row.family for row in kept}, {o.family for o in Work(self.in_hand).hardware if o.id in learned.taught}
+        )
+        newer = open_job(self.person, self.empty.vehicle, self.in_hand.kit, timezone.now())
+        name = next(iter(learned.taught))
+        self.assertAlmostEqual(Work(newer).setting.learned.of(name).share, learned.of(name).share, delta=0.1)
+
+    def test_a_move_is_taken_back_once_and_only_the_last_of_its_adjuster(self):
+        first, second = self.turn(by="2"), self.turn(by="1")
+        with self.assertRaisesRegex(MoveError, "Only the last"):
+            undo_move(self.person, self.in_hand, uuid7(), first.pk)
+        undo_move(self.person, self.in_hand, uuid7(), second.pk)
+        setting = Work(self.in_hand).setting
+        self.assertEqual(setting.positions, {"A2 left tie rod": 2.0})
+        self.assertIn("taken back", Work(self.in_hand).turns()[-1][0])
+        with self.assertRaises(MoveError):
+            undo_move(self.person, self.in_hand, uuid7(), second.pk)
+
+    def test_what_is_left_alone_for_a_reason_is_not_advised_and_is_on_the_record(self):
+        name = Work(self.in_hand).setting.in_hand().hardware.id
+        self.assertEqual(self.save((uuid7(), f"skip/{name}", "seized, needs heat"), job=self.in_hand), ["saved"])
+        setting = Work(self.in_hand).setting
+        self.assertNotIn(name, [step.hardware.id for step in setting.advice.steps])
+        self.assertEqual(setting.skipped, {name: "seized, needs heat"})
 
     def test_nothing_is_turned_after_the_after_is_sealed(self):
         seal_phase(self.person, self.in_hand, "before")
         read_all(self.person, self.in_hand, "after")
         seal_phase(self.person, self.in_hand, "after")
         with self.assertRaisesRegex(MoveError, "after is saved and sealed"):
-            record_move(self.person, self.in_hand, uuid7(), 2, "left", 1)
+            record_move(self.person, self.in_hand, uuid7(), "A2 left tie rod", by="1")
 
     def test_tilted_ground_is_taken_off_camber_while_adjusting_too(self):
         readings = [{"phase": "before", "kind": "ground", "roll_deg": 1.0, "pitch_deg": 0.0},
@@ -200,16 +241,19 @@ class Setting(Record):
             self.assertAlmostEqual(work.results(phase).value("axles/1/left/camber_deg"), 0.0, places=9)
 
     def test_the_thrust_axle_comes_first(self):
-        self.assertEqual(Work(self.in_hand).set_order(), [2, 1])
+        axles = [step.hardware.axle for step in Work(self.in_hand).setting.advice.steps]
+        self.assertEqual(axles, sorted(axles, reverse=True))
+        self.assertEqual(set(axles), {1, 2})
 
     def test_a_turn_is_recorded_once_and_within_reason(self):
         key = uuid7()
         for _ in range(2):
-            record_move(self.person, self.in_hand, key, 2, "left", 2)
+            record_move(self.person, self.in_hand, key, "A2 left tie rod", by="2")
         self.assertEqual(len(Work(self.in_hand).moves), 1)
-        for axle, side, flats in ((2, "left", 0), (2, "left", 61), (3, "left", 1), (2, "up", 1)):
+        for adjuster, by in (("A2 left tie rod", "0"), ("A2 left tie rod", "61"), ("A2 left tie rod", "nan"),
+                             ("A2 left tie rod", "0.3"), ("A2 left tie rod", "much"), ("A3 left tie rod", "1")):  # fmt: skip
             with self.assertRaises(MoveError):
-                record_move(self.person, self.in_hand, uuid7(), axle, side, flats)
+                self.turn(adjuster, by)
 
 
 class Files(Record):

@@ -33,4 +33,5 @@ def page_of(request: HttpRequest, pk: UUID, stage: str) -> Page:
     if stage not in _CODES:
         raise Http404
     work = Work(job_of(request, pk))
-    return Page(work, request.user, stage, number(request.GET.get("setup", "")), request.GET.get("sweep") == "1")
+    get = request.GET.get
+    return Page(work, request.user, stage, number(get("setup", "")), get("sweep") == "1", get("move", ""))

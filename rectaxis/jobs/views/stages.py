@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
-from rectaxis.jobs.actions.record_move import record_move
+from rectaxis.jobs.actions.record_move import record_move, undo_move
 from rectaxis.jobs.actions.save_entries import save_entries
 from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
 from rectaxis.jobs.models import Job
@@ -86,19 +86,32 @@ def scales(request: HttpRequest, pk: UUID) -> HttpResponse:
 
 @require_POST
 def moves(request: HttpRequest, pk: UUID) -> HttpResponse:
-    """Record a turn of a rod."""
+    """Record a move of an adjuster."""
+    job, post = get_object_or_404(Job, pk=pk), request.POST.get
+    try:
+        record_move(request.user, job, post("key"), post("adjuster", ""), by=post("by", ""), to=post("to", ""))
+        messages.success(request, "The move is recorded. Read the scales that answer to it again.")
+    except ValueError as error:
+        messages.error(request, str(error))
+    return _back_to_setting(request, pk)
+
+
+@require_POST
+def undo(request: HttpRequest, pk: UUID, move: UUID) -> HttpResponse:
+    """Record that a move was taken back."""
     job = get_object_or_404(Job, pk=pk)
     try:
-        axle, flats = int(request.POST.get("axle", "")), int(request.POST.get("flats", ""))
-    except ValueError:
-        messages.error(request, "The turn was not recorded: type a whole number of flats.")
-    else:
-        try:
-            record_move(request.user, job, request.POST.get("key"), axle, request.POST.get("side", ""), flats)
-            messages.success(request, "The turn is recorded. Read this axle's scales again.")
-        except ValueError as error:
-            messages.error(request, str(error))
-    return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}?setup={_setup(request)}")
+        undo_move(request.user, job, request.POST.get("key"), move)
+        messages.success(request, "The move is recorded as taken back. Read the scales that answer to it again.")
+    except ValueError as error:
+        messages.error(request, str(error))
+    return _back_to_setting(request, pk)
+
+
+def _back_to_setting(request: HttpRequest, pk: UUID) -> HttpResponse:
+    setup = _setup(request)
+    query = f"?setup={setup}" if setup else ""
+    return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}{query}")
 
 
 def _setup(request: HttpRequest) -> int:

@@ -45,6 +45,7 @@ WRITES = {
     "jobs:entries": (200, NO, NO, NO),
     "jobs:scales": (200, NO, NO, NO),
     "jobs:moves": (302, NO, NO, NO),
+    "jobs:undo": (302, NO, NO, NO),
     "jobs:seal": (302, NO, NO, NO),
     "jobs:finish": (302, NO, NO, NO),
     "jobs:hold": (302, NO, NO, NO),
@@ -84,6 +85,7 @@ class Access(TestCase):
             "jobs:find-vehicle": {"pk": self.done.vehicle_id},
             "jobs:photo": {"pk": self.done.pk, "photo": self.photo.pk},
             "jobs:photo-aside": {"pk": self.done.pk, "photo": self.photo.pk},
+            "jobs:undo": {"pk": self.done.pk, "move": self.done.pk},
             "jobs:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
             "jobs:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
@@ -123,7 +125,7 @@ class Access(TestCase):
                 body = {"content_type": "application/json", "data": json.dumps({"entries": [], "slots": []})}
                 if name not in ("jobs:entries", "jobs:scales"):
                     body = {
-                        "data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "axle": 2, "side": "left", "flats": 1}
+                        "data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "adjuster": "A2 left tie rod", "by": 1}
                     }
                 with self.subTest(name=name, person=person.username):
                     self.assertEqual(self.client.post(self.address(name), **body).status_code, status)

@@ -1,0 +1,252 @@
+"""The Set page: one move at a time, where its scales must then stand, and what is still to come."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from alignment.adjust.advice import Step
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.hardware.base import How
+from alignment.adjust.reach import say_cannot
+from alignment.adjust.wishes import AIMS
+from alignment.procedure.cautions import MOVES, cautions
+from alignment.procedure.schools import REFERENCES, say_order
+from alignment.quantities import say
+from alignment.results import quantity_of, say_path
+from alignment.vehicle import the_axle
+from rectaxis.drawing.rulers import Marks, short
+from rectaxis.jobs.models import Move
+from rectaxis.jobs.screens.page import Page
+from rectaxis.jobs.screens.readings import readings_page, tabs
+from rectaxis.jobs.setting import Setting
+from rectaxis.jobs.sheet import skip_slot, torque_slot
+from rectaxis.jobs.work import Typed, Work
+
+_NEARLY_ALL = 0.02
+"""A share that differs by less from 1 is not worth a sentence."""
+_MOST_OTHERS = 4
+
+
+@dataclass(frozen=True)
+class StepShown:
+    """A move still to make, as the page shows it."""
+
+    id: str
+    title: str
+    how: How
+    why: str
+    notes: tuple[str, ...]
+    unit: str
+    by: str
+    to: str
+    choices: tuple[str, ...]
+    reads: tuple[str, ...]
+    others: tuple[str, ...]
+    skip_slot: str
+    axle: int
+
+
+@dataclass(frozen=True)
+class MoveShown:
+    """A move that was made; the last of its adjuster can be taken back."""
+
+    move: Move
+    said: str
+    last: bool
+
+
+@dataclass(frozen=True)
+class Fastened:
+    """An adjuster that was moved, and what it was tightened to."""
+
+    slot: str
+    label: str
+    typed: str
+
+
+def set_page(page: Page) -> dict[str, Any]:
+    """The plan drawing with the targets of the move in hand, and the moves."""
+    work, setting = page.work, page.work.setting
+    step = setting.in_hand(page.chosen)
+    page = _beside(page, step)
+    marks = Marks(setting.targets(step))
+    return {
+        **readings_page(page, marks, _only_valid(work)),
+        "cautions": cautions("set", light=work.light) + (MOVES[step.hardware.WORK] if step else ()),
+        "in_hand": _shown(page, step) if step else None,
+        "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
+        "waiting": _waiting(work, setting),
+        "nothing": _why_nothing(work, setting),
+        "cannot": _cannot(page, setting),
+        "made": _made(work),
+        "skipped": [(skip_slot(one), _name(work, setting.by_id[one]), why) for one, why in setting.skipped.items()],
+        "fastened": fastened(work),
+        "aims": [(code, title, text) for code, (title, text) in AIMS.items()],
+        "wishes": setting.wishes,
+        "reference_title": REFERENCES[work.reference][0],
+        "order": say_order(work.core.vehicle, work.school),
+        "here": _here(page),
+        "set_page": True,
+    }
+
+
+def _here(page: Page) -> str:
+    query = f"?setup={page.setup}"
+    return f"{query}&move={page.chosen}" if page.chosen else query
+
+
+def _beside(page: Page, step: Step | None) -> Page:
+    """The page with the hanging of the tools on which the move in hand is read, where no other is asked for."""
+    if page.setup or step is None:
+        return page
+    axle = step.hardware.axle
+    there = [tab.setup for tab in tabs(page) if tab.setup is not None]
+    own = [s for s in there if s.heads == axle]
+    reading = {station.setup for station in page.work.stations if station.reading["axle"] == axle}
+    found = [*own, *(s for s in there if s.number in reading)]
+    return replace(page, setup=found[0].number) if found else page
+
+
+def _name(work: Work, one: Hardware) -> str:
+    return f"{one.title} of {the_axle(work.core.vehicle, one.axle)}"
+
+
+def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
+    work, one = page.work, step.hardware
+    adjuster = one.adjuster()
+    gradual = adjuster.choices is None
+    scales = () if short_form else tuple(_scales(page, step))
+    own = tuple(said for axle, said in scales if axle == one.axle)
+    return StepShown(
+        id=one.id,
+        title=_name(work, one),
+        how=step.how,
+        why=_from_to(page, step),
+        notes=() if short_form else tuple(_notes(page, step)),
+        unit=adjuster.unit,
+        by=f"{float(step.to) - float(step.start):g}" if gradual else "",
+        to="" if gradual else str(step.to),
+        choices=() if gradual else tuple(str(key) for key in adjuster.positions),
+        reads=own,
+        others=tuple(said for axle, said in scales if axle != one.axle)[:_MOST_OTHERS],
+        skip_slot=skip_slot(one.id),
+        axle=one.axle,
+    )
+
+
+def _from_to(page: Page, step: Step) -> str:
+    """What the move sets, from where to where: the first quantities that its effect names."""
+    estimates, said = page.work.setting.standing.results.estimates, []
+    for path in step.effect:
+        estimate, change = estimates.get(path), step.changes.get(path)
+        if estimate is not None and change is not None:
+            quantity = quantity_of(path)
+            name = say_path(page.work.core.vehicle, path)
+            was, will = (say(quantity, value, page.style) for value in (estimate.value, estimate.value + change))
+            said.append(f"{name[0].upper()}{name[1:]} from {was} to {will}.")
+    return " ".join(said)
+
+
+def _notes(page: Page, step: Step) -> Iterator[str]:
+    unit, belief = step.hardware.adjuster().unit, step.belief
+    if step.cautious:
+        whole = step.hardware.how(step.start, step.end)
+        yield (
+            f"The plan goes {whole.amount}. What a {unit} does here is known to about {100 * belief.u / belief.share:.0f} %: "
+            f"go {step.how.amount} first and read; the rest follows from what it did."
+        )
+    if abs(belief.share - 1) > _NEARLY_ALL:
+        source = "on this vehicle" if page.work.moves else "on others of its model"
+        much = f"{belief.share:.2f} times what its dimensions say, give or take {2 * belief.u:.2f}"
+        yield f"Learned {source}: a {unit} does {much}."
+    if step.reversing:
+        yield "This goes back: take up the play first, and count from where it bites."
+
+
+def _scales(page: Page, step: Step) -> Iterator[tuple[int, str]]:
+    """Scales that answer to the move, with what they must then show: the axle they are read at, and the words."""
+    work = page.work
+    for reading, numbers in work.setting.standing.scales([step.effect]):
+        station = work.setting.station_of(reading)
+        if station is None:
+            continue
+        unit = "mm" if station.unit == "mm" else "°"
+        side = f"{reading.side} " if reading.side else ""
+        shown = ", ".join(
+            f"{_part(field)}{short(value, coarse=unit == 'mm')} {unit}" for field, value in numbers.items()
+        )
+        yield reading.axle, f"{side}{station.scale} of {the_axle(work.core.vehicle, reading.axle)}: {shown}"
+
+
+def _part(field: str) -> str:
+    """Which of a station's numbers a field is, before its value."""
+    name = field.rsplit("_", 1)[0]
+    return {"left": "left ", "right": "right ", "ahead": "in front ", "behind": "behind "}.get(name, "")
+
+
+def _waiting(work: Work, setting: Setting) -> list[str]:
+    """The axles whose scales are to be read again."""
+    vehicle = work.core.vehicle
+    return [the_axle(vehicle, axle.number) for axle in vehicle.axles if setting.waiting(axle.number)]
+
+
+def _why_nothing(work: Work, setting: Setting) -> str:
+    if setting.advice.steps:
+        return ""
+    if not work.hardware:
+        return "Nothing adjusts on this vehicle: its layout lists no adjuster."
+    known = [rule for rule in work.core.rules if setting.standing.results.value(rule.path) is not None]
+    if not known:
+        return "Nothing that the figures judge is read yet, so there is nothing to set it by."
+    axles = setting.advice.enough
+    if axles:
+        names = " and ".join(the_axle(work.core.vehicle, axle) for axle in axles)
+        return f"Nothing to turn. What is left on {names} is less than this kit can see: turning further would chase the readings' own errors."
+    return "Nothing to turn: what is left is less than the smallest step, or all is where it is wanted."
+
+
+def _cannot(page: Page, setting: Setting) -> list[str]:
+    estimates = setting.advice.plan.estimates
+    vehicle = page.work.core.vehicle
+    return [
+        say_cannot(vehicle, rule, estimate, page.work.hardware, page.style)
+        for rule in setting.advice.cannot
+        if (estimate := estimates.get(rule.path)) is not None
+    ]
+
+
+def _made(work: Work) -> list[MoveShown]:
+    """The moves that were made, the newest first."""
+    newest = {move.adjuster: move for move in work.moves}
+    undone = {move.undoes_id for move in work.moves}
+    return [
+        MoveShown(move, said, newest[move.adjuster] is move and not move.undoes_id and move.pk not in undone)
+        for said, move in reversed(work.turns())
+    ]
+
+
+def fastened(work: Work) -> list[Fastened]:
+    """What was moved and has to be tightened, with what the person says it was tightened to."""
+    found = []
+    for one in work.moved:
+        slot = torque_slot(one.id)
+        label = f"{one.FASTENER[0].upper()}{one.FASTENER[1:]} of the {_name(work, one)}"
+        found.append(Fastened(slot, label, work.answer(slot)))
+    return found
+
+
+def _only_valid(work: Work) -> Mapping[str, Typed]:
+    """While setting: the set's own slots, with the numbers that still hold; what a move put out of date is blank."""
+    shown = dict(work.current)
+    held = work.setting.held()
+    for station in work.stations:
+        for field in station.fields:
+            sources = [f"{phase}/{station.slot}/{field}" for phase in ("set", "before")]
+            typed = [work.entries[slot] for slot in sources if slot in work.entries]
+            newest = max(typed, key=lambda entry: entry.id, default=None)
+            older = newest is not None and bool(work.moves) and newest.id < work.moves[-1].id
+            stale = newest is None or (field not in held.get(station.slot, {}) and older)
+            shown[sources[0]] = Typed("", None) if stale else Typed(newest.typed, newest.value)
+    return shown
