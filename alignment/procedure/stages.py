@@ -36,6 +36,7 @@ class Facts:
     """What the gates look at. ``certificate_days`` is negative where the kit's certificate ran out, None without one.
 
     ``self_check`` is ``passed``, ``failed`` or ``open``; ``rims_off`` are rim diameters in mm that the clamps do not hold;
+    ``not_tightened`` are adjusters that were moved and of which nobody wrote down what they were tightened to;
     ``odometer_was`` is an earlier visit's figure where the new one is lower.
     """
 
@@ -49,6 +50,7 @@ class Facts:
     rims_off: tuple[float, ...] = ()
     ground_checked: bool = True
     odometer_was: float | None = None
+    not_tightened: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -107,5 +109,10 @@ def gates(stage: str, facts: Facts) -> tuple[Gate, ...]:
     if stage == "read":
         return tuple(_measuring(facts))
     if stage == "set" and not facts.before_saved:
-        return (Gate("before", "The before is not saved: once a rod is turned it cannot be read again.", "judge"),)
+        return (Gate("before", "The before is not saved: once something is moved it cannot be read again.", "judge"),)
+    if stage == "prove":
+        return tuple(
+            Gate(f"tight-{_code(name)}", f"Nobody wrote down what the {name} was tightened to.", "set")
+            for name in facts.not_tightened
+        )
     return ()

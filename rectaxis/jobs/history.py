@@ -11,6 +11,7 @@ from alignment.procedure.walk import say_stop, stops
 from rectaxis.jobs.actions.add_photo import damage_slot
 from rectaxis.jobs.models import Entry, Event, Mark, Photo, Seal
 from rectaxis.jobs.sheet import MOST_LOOKS, is_runout, look_slot
+from rectaxis.jobs.slots import READ_PHASES
 from rectaxis.jobs.work import Work
 
 MOST = 2000
@@ -52,7 +53,7 @@ def slot_names(work: Work) -> dict[str, str]:
                 label = say_stop(vehicle, stop)
                 if is_runout(stop.station):
                     label += f", rolled {stop.field.rsplit('_', 1)[-1]}°"
-                for phase in ("before", "set", "after"):
+                for phase in READ_PHASES:
                     for look in range(1, MOST_LOOKS + 1):
                         again = f", look {look}" if look > 1 else ""
                         names[look_slot(phase, stop.station, stop.field, look)] = f"{phase}, {label}{again}"

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from alignment.adjust.advice import Advice, Step, advise
 from alignment.adjust.hardware import Hardware
+from alignment.adjust.hold import aim_in_the_air, carried_over
 from alignment.adjust.learning import Belief, Learned, Moved
 from alignment.adjust.standing import Made, Snapshot, Standing, result_changes
 from alignment.adjust.wishes import AIMS, Wishes
@@ -24,7 +25,10 @@ from rectaxis.jobs.sheet import is_runout, skip_slot
 if TYPE_CHECKING:
     from rectaxis.jobs.work import Work
 
-Until = Move | None
+Until = Move | Entry | None
+"""A time in the record: just before a move or an entry, or now."""
+LIFT, LIFTED, DOWN = "lift/now", "lifted", "down"
+"""The slot that says whether a wheel is off the ground, and its two words."""
 
 
 class Setting:
@@ -67,6 +71,40 @@ class Setting:
             m.effect for m in self.moves if oldest is not None and m.id > oldest and (not until or m.id < until.id)
         ]
         return found if session.still_valid(self.work.core.vehicle, self.work.core.datum, station, found, since) else {}
+
+    @cached_property
+    def lifted(self) -> Entry | None:
+        """The entry that says that a wheel is off the ground, None while all stand."""
+        entry = self.work.entries.get(LIFT)
+        return entry if entry is not None and entry.typed == LIFTED else None
+
+    @cached_property
+    def in_the_air(self) -> dict[str, tuple[float, float]]:
+        """What was read since a wheel was lifted, by station and field: the first number and the newest."""
+        if self.lifted is None:
+            return {}
+        found: dict[str, tuple[float, float]] = {}
+        wanted = Entry.objects.filter(job=self.work.job, slot__startswith="air/", value__isnull=False)
+        for entry in wanted.filter(id__gt=self.lifted.id).order_by("id"):
+            place = entry.slot.removeprefix("air/")
+            found[place] = (found[place][0] if place in found else entry.value, entry.value)
+        return found
+
+    @cached_property
+    def frozen(self) -> dict[str, float]:
+        """What held on the ground just before a wheel was lifted, by station and field."""
+        if self.lifted is None:
+            return {}
+        stations = [station for station in self.work.stations if not is_runout(station)]
+        return {f"{s.slot}/{field}": value for s in stations for field, value in self.values(s, self.lifted).items()}
+
+    def carried_over(self) -> dict[str, float]:
+        """What scales count as showing once the wheel is down, by station and field: of those watched in the air."""
+        return {
+            place: carried_over(self.frozen[place], first, newest)
+            for place, (first, newest) in self.in_the_air.items()
+            if place in self.frozen and newest != first
+        }
 
     def held(self) -> dict[str, dict[str, float]]:
         """Numbers that hold now, by station and field."""
@@ -191,7 +229,14 @@ class Setting:
             station = self.station_of(reading)
             if station is not None:
                 found |= {f"{station.slot}/{field}": value for field, value in numbers.items()}
-        return found
+        if self.lifted is None:
+            return found
+        air, ground = self.in_the_air, self.frozen
+        return {
+            place: aim_in_the_air(found[place], ground[place], air[place][0])
+            for place in found
+            if place in air and place in ground
+        }
 
     def station_of(self, reading: Reading) -> Station | None:
         """The station at which a reading was taken."""

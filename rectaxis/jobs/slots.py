@@ -8,7 +8,8 @@ from alignment.quantities import Typed, parse_typed
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, skip_slot, torque_slot, trued_slot
 
-READ_PHASES = ("before", "set", "after")
+READ_PHASES = ("before", "set", "air", "after")
+"""Where numbers are read: ``air`` while a wheel is lifted, when only their change counts."""
 LONGEST_NOTE = 2000
 KNOBS_TURNED = "knobs turned"
 LONGEST_MM = 30_000

@@ -29,7 +29,7 @@ from alignment.tyres import TyreSize, parse_size
 from alignment.vehicle import axle_name, the_axle
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
 from rectaxis.jobs.setting import Setting, position
-from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, trued_slot
+from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, torque_slot, trued_slot
 
 Values = dict[str, dict[str, float]]
 
@@ -76,7 +76,11 @@ class Work(Sheet):
             return f"{move.adjuster}: from {move.start} to {move.end}"
         how = one.how(position(one, move.start), position(one, move.end))
         again = ", taken back" if move.undoes_id else ""
-        return f"{one.title} of {the_axle(self.core.vehicle, one.axle)}: {how.amount} {how.way}{again}"
+        return f"{self.name_of(one)}: {how.amount} {how.way}{again}"
+
+    def name_of(self, one: Hardware) -> str:
+        """An adjuster with its axle: "left tie rod of the rear"."""
+        return f"{one.title} of {the_axle(self.core.vehicle, one.axle)}"
 
     def answer(self, slot: str) -> str:
         """What was last typed in a slot; empty where nothing was."""
@@ -180,7 +184,7 @@ class Work(Sheet):
         """Solved results of ``before``, ``after``, or ``set``: the state as it is being adjusted."""
         if phase not in self._results:
             self._results[phase] = (
-                self.setting.results() if phase == "set" else self.solve_readings(self.readings(phase))
+                self.setting.results() if phase in ("set", "air") else self.solve_readings(self.readings(phase))
             )
         return self._results[phase]
 
@@ -259,6 +263,7 @@ class Work(Sheet):
             rims_off=self._rims_off(),
             ground_checked=self.answer("rig/ground") == "level" or bool(self.grounds("before")),
             odometer_was=self._odometer_was(),
+            not_tightened=tuple(self.name_of(one) for one in self.moved if not self.answer(torque_slot(one.id))),
         )
 
     def _self_check(self) -> str:
@@ -299,7 +304,7 @@ class Work(Sheet):
         seal = self.seals.get("before")
         in_time = seal is not None and not any(move.id < seal.id for move in self.moves)
         facts = replace(self.facts(), before_saved=in_time)
-        standing = [gate for stage in ("read", "set") for gate in gates(stage, facts)]
+        standing = [gate for stage in ("read", "set", "prove") for gate in gates(stage, facts)]
         return [(gate, self.entries[gate.slot]) for gate in standing if self.answer(gate.slot)]
 
     def open_count(self, stage: str) -> int:

@@ -12,7 +12,9 @@ from alignment.procedure.schools import REFERENCES
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.jobs.models import Event, Job, Photo, Seal
 from rectaxis.jobs.paper import TYRE_CELLS
+from rectaxis.jobs.screens.setting import Fastened, fastened
 from rectaxis.jobs.screens.stages import AGREED, finding_slot
+from rectaxis.jobs.sheet import skip_slot
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
 
@@ -28,6 +30,8 @@ class Report:
     after: list[str]
     reasons: list[Any]
     turns: list[Any]
+    tightened: list[Fastened]
+    left_alone: list[tuple[str, str]]
     answers: dict[str, str]
     advice: list[tuple[str, str]]
     left_out: list[tuple[str, str]]
@@ -120,6 +124,8 @@ def report_of(job: Job, person: User) -> Report | None:
         after=after.sentences if after else [],
         reasons=work.reasons(),
         turns=work.turns(),
+        tightened=[one for one in fastened(work) if one.typed],
+        left_alone=[(work.name_of(one), why) for one in work.hardware if (why := work.answer(skip_slot(one.id)))],
         answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
         advice=[(text, due) for text, due in advice if text],
         left_out=_left_out(work),

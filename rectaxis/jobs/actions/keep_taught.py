@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.models import Taught
 from rectaxis.jobs.work import Work
 
-LEAST_U = 0.05
-"""Another vehicle of the model is never better known than this. An assumption, no source."""
+BETWEEN_U = 0.15
+"""By how much vehicles of one model differ in what an adjuster does (rust, wear, another supplier's part). An assumption,
+no source.
+"""
 
 
 def keep_taught(work: Work) -> None:
@@ -23,11 +27,13 @@ def keep_taught(work: Work) -> None:
 
 
 def taught_to(vehicle: Vehicle) -> dict[str, list[float]]:
-    """What earlier visits taught of a vehicle's model, by family: the newest share and uncertainty of each."""
+    """What earlier visits taught of a vehicle's model, by family: the newest share of each, and
+    how well it is known for another vehicle.
+    """
     if not (vehicle.make and vehicle.model):
         return {}
     found: dict[str, list[float]] = {}
     rows = Taught.objects.filter(make=vehicle.make, model=vehicle.model).order_by("family", "-id").distinct("family")
     for row in rows:
-        found[row.family] = [row.share, max(row.u, LEAST_U)]
+        found[row.family] = [row.share, math.hypot(row.u, BETWEEN_U)]
     return found

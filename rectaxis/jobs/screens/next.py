@@ -14,7 +14,7 @@ def next_reading(page: Page) -> dict[str, Any]:
     """The next reading in a sentence, the slot of its scale, and the address of its set-up; without one, that all is told."""
     page = chosen(page)
     work, phase = page.work, page.phase
-    values = work.values("before" if phase == "set" else phase)
+    values = work.setting.held() if page.stage == "set" else work.values(phase)
     stations = work.of_stage(sweep=False)
     # Of readings that tell as much, the one in this set-up: nobody moves the tools for nothing.
     order = sorted(stations, key=lambda station: station.setup != page.setup)

@@ -72,6 +72,8 @@ class Page:
 
     @property
     def phase(self) -> str:
+        if self.stage == "set" and self.work.setting.lifted:
+            return "air"
         return PHASE_OF.get(self.stage, "before")
 
     @property
@@ -146,7 +148,7 @@ def said_looks(page: Page) -> dict[str, str]:
     """What looks repeated at one scale come to, in words, by the slot of the first look."""
     work, found = page.work, {}
     units = {station.slot: " mm" if station.unit == "mm" else "°" for station in work.stations}
-    for phase in {"before", page.phase} - {"set"}:
+    for phase in {"before", page.phase} - {"set", "air"}:
         for slot, of_station in work.means(phase).items():
             for field, mean in of_station.items():
                 if mean.count > 1:

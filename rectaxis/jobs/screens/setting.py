@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from alignment.adjust.advice import Step
-from alignment.adjust.hardware import Hardware
 from alignment.adjust.hardware.base import How
 from alignment.adjust.reach import say_cannot
 from alignment.adjust.wishes import AIMS
@@ -73,7 +72,9 @@ def set_page(page: Page) -> dict[str, Any]:
     page = _beside(page, step)
     marks = Marks(setting.targets(step))
     return {
-        **readings_page(page, marks, _only_valid(work)),
+        **readings_page(page, marks, _in_the_air(work) if setting.lifted else _only_valid(work)),
+        "lifted": setting.lifted,
+        "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
         "cautions": cautions("set", light=work.light) + (MOVES[step.hardware.WORK] if step else ()),
         "in_hand": _shown(page, step) if step else None,
         "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
@@ -81,7 +82,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "nothing": _why_nothing(work, setting),
         "cannot": _cannot(page, setting),
         "made": _made(work),
-        "skipped": [(skip_slot(one), _name(work, setting.by_id[one]), why) for one, why in setting.skipped.items()],
+        "skipped": [(skip_slot(one), work.name_of(setting.by_id[one]), why) for one, why in setting.skipped.items()],
         "fastened": fastened(work),
         "aims": [(code, title, text) for code, (title, text) in AIMS.items()],
         "wishes": setting.wishes,
@@ -109,10 +110,6 @@ def _beside(page: Page, step: Step | None) -> Page:
     return replace(page, setup=found[0].number) if found else page
 
 
-def _name(work: Work, one: Hardware) -> str:
-    return f"{one.title} of {the_axle(work.core.vehicle, one.axle)}"
-
-
 def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
     work, one = page.work, step.hardware
     adjuster = one.adjuster()
@@ -121,7 +118,7 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
     own = tuple(said for axle, said in scales if axle == one.axle)
     return StepShown(
         id=one.id,
-        title=_name(work, one),
+        title=work.name_of(one),
         how=step.how,
         why=_from_to(page, step),
         notes=() if short_form else tuple(_notes(page, step)),
@@ -232,9 +229,20 @@ def fastened(work: Work) -> list[Fastened]:
     found = []
     for one in work.moved:
         slot = torque_slot(one.id)
-        label = f"{one.FASTENER[0].upper()}{one.FASTENER[1:]} of the {_name(work, one)}"
+        label = f"{one.FASTENER[0].upper()}{one.FASTENER[1:]} of the {work.name_of(one)}"
         found.append(Fastened(slot, label, work.answer(slot)))
     return found
+
+
+def _in_the_air(work: Work) -> Mapping[str, Typed]:
+    """While a wheel is lifted: what was read since, and nothing from before."""
+    shown = dict(work.current)
+    for station in work.stations:
+        for field in station.fields:
+            slot = f"air/{station.slot}/{field}"
+            fresh = work.setting.in_the_air.get(f"{station.slot}/{field}") is not None
+            shown[slot] = work.current[slot] if fresh and slot in work.current else Typed("", None)
+    return shown
 
 
 def _only_valid(work: Work) -> Mapping[str, Typed]:

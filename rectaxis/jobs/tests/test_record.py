@@ -184,6 +184,7 @@ class Setting(Record):
 
     def test_what_a_turn_did_is_learned_for_its_like_and_kept_for_the_model(self):
         self.in_hand.simulation["shares"] = {"tie_rod": 1.6}
+        self.in_hand.layout["learned"] = {}
         self.in_hand.save()
         seal_phase(self.person, self.in_hand, "before")
         set_all(self.person, self.in_hand)

@@ -14,6 +14,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
+from rectaxis.jobs.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.jobs.actions.record_move import record_move, undo_move
 from rectaxis.jobs.actions.save_entries import save_entries
 from rectaxis.jobs.actions.seal_phase import SealError, seal_phase
@@ -103,6 +104,26 @@ def undo(request: HttpRequest, pk: UUID, move: UUID) -> HttpResponse:
     try:
         undo_move(request.user, job, request.POST.get("key"), move)
         messages.success(request, "The move is recorded as taken back. Read the scales that answer to it again.")
+    except ValueError as error:
+        messages.error(request, str(error))
+    return _back_to_setting(request, pk)
+
+
+@require_POST
+def lift(request: HttpRequest, pk: UUID, what: str) -> HttpResponse:
+    """Record that a wheel is lifted, or down again."""
+    job = get_object_or_404(Job, pk=pk)
+    try:
+        if what == "up":
+            lift_wheel(request.user, job)
+            messages.success(request, "The wheel is in the air: what was read on the ground is frozen.")
+        elif what == "down":
+            count = put_down(request.user, job)
+            messages.success(
+                request, f"The wheel is down: {count} numbers are carried over. Settle it, and read again."
+            )
+        else:
+            raise Http404
     except ValueError as error:
         messages.error(request, str(error))
     return _back_to_setting(request, pk)
