@@ -11,6 +11,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -21,8 +22,8 @@ Indices = NDArray[np.int64]
 
 EQUAL = 1e-9
 """Scores closer than this are equal (the job file's contract)."""
-MOST_KEPT = 5_000
-"""With more partial choices open than this, the general solver is faster (measured: the benchmark of planning)."""
+MOST_TRIED = 200_000
+"""With more choices to try for the next adjuster than this, the general solver is faster (measured: ``./run bench setting``)."""
 _AT_ONCE = 400_000
 """Numbers worked on together: what fits a processor's cache serves better than one great array."""
 _SAME = 1e-12
@@ -116,14 +117,40 @@ def score_of(rows: Rows, options: Sequence[Options], chosen: Sequence[int]) -> S
     return Score(float(rows.excess(values, values)), cost, float(rows.distance(values, values)), movement)
 
 
-def search(rows: Rows, options: Sequence[Options], most_kept: int = MOST_KEPT) -> Found:
-    """The best setting of every adjuster, certified unless its ``gap`` says otherwise."""
+class _Asked:
+    """A question to the search that is equal to another with the same numbers in it."""
+
+    def __init__(self, rows: Rows, options: Sequence[Options]) -> None:
+        self.rows, self.options = rows, options
+        arrays = [rows.base, rows.low, rows.high, rows.preferred]
+        for option in options:
+            arrays += [option.adds, option.movement, np.array([option.cost, option.installed])]
+        self._key = tuple((array.shape, array.tobytes()) for array in arrays)
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Asked) and self._key == other._key
+
+
+def search(rows: Rows, options: Sequence[Options]) -> Found:
+    """The best setting of every adjuster, certified unless its ``gap`` says otherwise.
+
+    Answers are remembered: a page asks the same again each time it refreshes.
+    """
+    return _search(_Asked(rows, options))
+
+
+@lru_cache(maxsize=64)
+def _search(asked: _Asked) -> Found:
+    rows, options = asked.rows, asked.options
     chosen = [option.installed for option in options]
     gap: float | None = None
     for members in _components(options):
         touched = np.any([np.any(options[i].adds != 0, axis=0) for i in members], axis=0)
         mine, own = rows.take(touched), [options[i].take(touched) for i in members]
-        tree = Tree(mine, own, most_kept)
+        tree = Tree(mine, own)
         found = tree.solve() or _by_integers(mine, own, tree.chosen)
         for member, choice in zip(members, found.chosen, strict=True):
             chosen[member] = choice
@@ -160,11 +187,11 @@ class _Level(NamedTuple):
 class Tree:
     """The search of one group of adjusters that share rows."""
 
-    def __init__(self, rows: Rows, options: Sequence[Options], most_kept: int = MOST_KEPT) -> None:
+    def __init__(self, rows: Rows, options: Sequence[Options], most_tried: int = MOST_TRIED) -> None:
         self.order = _working(options)
         self.rows = rows
         self.options = [options[index] for index in self.order]
-        self.most_kept = most_kept
+        self.most_tried = most_tried
         shape = (len(options) + 1, len(rows.base))
         # What the adjusters from a level on can take from, or add to, each row; what they must at least cost.
         self.least, self.most = np.zeros(shape), np.zeros(shape)
@@ -182,10 +209,10 @@ class Tree:
         sums, done = self.rows.base[None, :], np.zeros((1, 4))
         columns = np.arange(len(self.rows.base))
         for level in range(len(self.options)):
+            if len(sums) * len(self.options[level].movement) > self.most_tried:
+                return None
             left = np.flatnonzero((self.least[level + 1, columns] != 0) | (self.most[level + 1, columns] != 0))
             sums, done, kept = self._expand(level, columns, left, sums, done)
-            if len(sums) > self.most_kept:
-                return None
             columns = columns[left]
             levels.append(kept)
             if not len(sums):

@@ -10,8 +10,8 @@ from alignment.readings.base import Reading
 from alignment.state import LEVEL, Layout, State
 from alignment.vehicle import Datum, Vehicle
 
-NO_CHANGE = 1e-6
-"""A scale that moves by less, in its own unit, does not answer to a move."""
+NO_CHANGE = 0.1
+"""A scale that moves by less than this part of what it can be misread by does not answer to a move."""
 
 
 def showing(state: State, reading: Reading) -> dict[str, Any]:
@@ -33,7 +33,8 @@ def answering(before: State, after: State, readings: Sequence[Reading]) -> dict[
     found = {}
     for was, will in zip(must_show(before, readings), must_show(after, readings), strict=True):
         numbers = {key: value for key, value in will.items() if key != "reading" and isinstance(value, float)}
-        changed = {key: value for key, value in numbers.items() if abs(value - was[key]) > NO_CHANGE}
+        least = NO_CHANGE * readings[will["reading"]].u
+        changed = {key: value for key, value in numbers.items() if abs(value - was[key]) > least}
         if changed:
             found[will["reading"]] = changed
     return found

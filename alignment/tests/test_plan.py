@@ -173,7 +173,7 @@ class LargeProblems(unittest.TestCase):
         rng = random.Random("both")
         for _ in range(3):
             rows, options = plates(rng)
-            exact = Tree(rows, options, most_kept=10**6).solve()
+            exact = Tree(rows, options, most_tried=10**8).solve()
             other = solve_integer(rows, options, [option.installed for option in options])
             self.assertFalse(exact.score.beats(other.score) or other.score.beats(exact.score))
 

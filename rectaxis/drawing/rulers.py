@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, turned
 from rectaxis.drawing.kinds import DRAWN, Drawn
 from rectaxis.drawing.kinds.base import MIDDLE, RULER_FAR, RULER_NEAR, up
@@ -102,11 +103,17 @@ _FIELD_NAMES = {"ahead_mm": "tape in front", "behind_mm": "tape behind", "inner_
                 "outer_left_turn_deg": "outer, left turn", "outer_right_turn_deg": "outer, right turn"}  # fmt: skip
 
 
+def scale_name(station: Station) -> str:
+    """A scale's name, told apart from another like it on the same axle."""
+    place = station.slot.rsplit("/", 1)[-1]
+    return f"{station.scale}, {place}" if place in ("near", "far") else station.scale
+
+
 def _short_name(stop: Stop) -> str:
     """The scale's name under its field, told apart from its neighbours."""
-    place, sweep = stop.station.slot.rsplit("/", 1)[-1], turned(stop)
-    if place in ("near", "far"):
-        return f"{stop.station.scale}, {place}"
+    sweep = turned(stop)
+    if scale_name(stop.station) != stop.station.scale:
+        return scale_name(stop.station)
     if sweep:
         return f"pitch, {sweep}" if stop.field.startswith("pitch") else f"turned {sweep}"
     return _FIELD_NAMES.get(stop.field, stop.station.scale)

@@ -39,14 +39,9 @@ class ArmMounting(Hardware):
     toe_per_camber: float = 0.0
 
     @property
-    def place(self) -> str:
-        """Where it sits, in words: "left upper arm, front bolt"."""
-        bolt = "" if self.bolt == "only" else f", {self.bolt} bolt"
-        return f"{self.side} {self.arm} arm{bolt}"
-
-    @property
     def title(self) -> str:
-        return f"{self.place}: {self.NAME}"
+        bolt = "" if self.bolt == "only" else f" {self.bolt} bolt"
+        return f"{self.side} {self.arm} arm{bolt} {self.NAME}"
 
     def effect_of(self, outboard_mm: float) -> dict[str, float]:
         """What moving the bolt outboard does, by path, degrees."""
@@ -202,7 +197,7 @@ class InsertPlate(Hardware):
 
     @property
     def title(self) -> str:
-        return f"{self.side} {self.mounting}: {self.NAME}"
+        return f"{self.side} {self.mounting} {self.NAME}"
 
     def adjuster(self) -> Adjuster:
         choices = {

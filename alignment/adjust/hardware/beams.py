@@ -46,7 +46,7 @@ class SpringShims(BeamEnd):
 
     @property
     def title(self) -> str:
-        return f"{self.side} spring {self.where}: {self.NAME}"
+        return f"{self.side} spring {self.where} {self.NAME}"
 
     def adjuster(self) -> Adjuster:
         effect = self.bearing_of(self.thickness_mm if self.pushes == "forward" else -self.thickness_mm)

@@ -59,11 +59,18 @@ def tabs(page: Page) -> list[Tab]:
             if setup.number in numbers:
                 title = _tab_title(page, setup, sweep=sweep)
                 query = f"?setup={setup.number}" + ("&sweep=1" if sweep else "")
-                phase = "before" if page.phase == "set" else page.phase
-                left = page.work.missing(phase, setup.number, sweep=sweep)
+                left = _left(page, setup, sweep=sweep)
                 here = (page.setup, page.sweep) == (setup.number, sweep)
                 found.append(Tab(title, query, setup, sweep, left, here))
     return found
+
+
+def _left(page: Page, setup: Setup, *, sweep: bool) -> int:
+    """How many numbers are still to read on a hanging; while setting, to read again."""
+    if page.stage != "set":
+        return page.work.missing(page.phase, setup.number, sweep=sweep)
+    stale = page.work.setting.out_of_date
+    return sum(len(s.needed) for s in stale if s.setup == setup.number and (s.stage == "roll") == sweep)
 
 
 _FEW = 2

@@ -12,13 +12,14 @@ from alignment.adjust.reach import say_cannot
 from alignment.adjust.wishes import AIMS
 from alignment.procedure.cautions import MOVES, cautions
 from alignment.procedure.schools import REFERENCES, say_order
+from alignment.procedure.station import Station
 from alignment.quantities import say
 from alignment.results import quantity_of, say_path
 from alignment.vehicle import the_axle
-from rectaxis.drawing.rulers import Marks, short
+from rectaxis.drawing.rulers import Marks, scale_name, short
 from rectaxis.jobs.models import Move
 from rectaxis.jobs.screens.page import Page
-from rectaxis.jobs.screens.readings import readings_page, tabs
+from rectaxis.jobs.screens.readings import Tab, readings_page, tabs
 from rectaxis.jobs.setting import Setting
 from rectaxis.jobs.sheet import skip_slot, torque_slot
 from rectaxis.jobs.work import Typed, Work
@@ -94,20 +95,26 @@ def set_page(page: Page) -> dict[str, Any]:
 
 
 def _here(page: Page) -> str:
-    query = f"?setup={page.setup}"
+    query = f"?setup={page.setup}" + ("&sweep=1" if page.sweep else "")
     return f"{query}&move={page.chosen}" if page.chosen else query
 
 
 def _beside(page: Page, step: Step | None) -> Page:
-    """The page with the hanging of the tools on which the move in hand is read, where no other is asked for."""
-    if page.setup or step is None:
+    """The page with the hanging of the tools on which most of the move's scales are read, where no other is asked for."""
+    if page.setup:
         return page
-    axle = step.hardware.axle
-    there = [tab.setup for tab in tabs(page) if tab.setup is not None]
-    own = [s for s in there if s.heads == axle]
-    reading = {station.setup for station in page.work.stations if station.reading["axle"] == axle}
-    found = [*own, *(s for s in there if s.number in reading)]
-    return replace(page, setup=found[0].number) if found else page
+    setting, there = page.work.setting, tabs(page)
+    effects = [step.effect] if step else []
+    stations = [setting.station_of(reading) for reading, _ in setting.standing.scales(effects)]
+    answering = [(station.setup, station.stage == "roll") for station in stations if station is not None]
+    axle = step.hardware.axle if step else 0
+
+    def worth(tab: Tab) -> tuple[int, bool]:
+        number = tab.setup.number if tab.setup else 0
+        return answering.count((number, tab.sweep)), tab.setup is not None and tab.setup.heads == axle
+
+    best = max(there, key=worth, default=None)
+    return replace(page, setup=best.setup.number, sweep=best.sweep) if best and best.setup and answering else page
 
 
 def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
@@ -169,12 +176,19 @@ def _scales(page: Page, step: Step) -> Iterator[tuple[int, str]]:
         station = work.setting.station_of(reading)
         if station is None:
             continue
-        unit = "mm" if station.unit == "mm" else "°"
         side = f"{reading.side} " if reading.side else ""
-        shown = ", ".join(
-            f"{_part(field)}{short(value, coarse=unit == 'mm')} {unit}" for field, value in numbers.items()
-        )
-        yield reading.axle, f"{side}{station.scale} of {the_axle(work.core.vehicle, reading.axle)}: {shown}"
+        shown = ", ".join(f"{_part(field)}{_said(station, field, value)}" for field, value in numbers.items())
+        yield reading.axle, f"{side}{scale_name(station)} of {the_axle(work.core.vehicle, reading.axle)}: {shown}"
+
+
+def _said(station: Station, field: str, value: float) -> str:
+    """A scale's number in words: with the side of zero where it has two."""
+    unit = " mm" if station.unit == "mm" else "°"
+    plus, minus = station.sides(field)
+    if not minus:
+        return f"{short(value, coarse=unit == ' mm')}{unit}"
+    size = short(abs(value), coarse=unit == " mm")
+    return f"{size}{unit} {plus if value > 0 else minus}" if float(size) else f"{size}{unit}"
 
 
 def _part(field: str) -> str:
