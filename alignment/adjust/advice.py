@@ -107,8 +107,7 @@ def advise(
     that the technician leaves alone; ``order`` the axles' numbers as they are worked on.
     """
     results = standing.results
-    vehicle = results.solution.layout.vehicle
-    free = [one for one in wishes.adjusters(vehicle, hardware) if one.id not in skipped]
+    free = [one for one in wishes.adjusters(results, hardware) if one.id not in skipped]
     adjusters = [_as_believed(one, positions, learned.of(one.id), wishes) for one in free]
     plan = _plan(results, wishes.rules(results), adjusters, order, positions)
     by_id = {one.id: one for one in free}

@@ -4,13 +4,13 @@ room for what the readings cannot tell.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.hardware.base import CHEAP
-from alignment.results import PhaseResults
+from alignment.results import PhaseResults, quantity_of
 from alignment.vehicle import Vehicle
 from alignment.verdict import COVERAGE, Rule
 
@@ -61,15 +61,30 @@ class Wishes:
             return rule
         return replace(rule, minimum=low, preferred=low + 0.75 * (rule.maximum - low))
 
-    def adjusters(self, vehicle: Vehicle, hardware: Iterable[Hardware]) -> list[Hardware]:
-        """What may be moved: to the thrust line, the thrust axle's heading stays as it is."""
-        if self.reference != "thrust":
-            return list(hardware)
-        return [one for one in hardware if one.axle != vehicle.thrust_axle or not _turns(one.adjuster())]
+    def adjusters(self, results: PhaseResults, hardware: Iterable[Hardware]) -> list[Hardware]:
+        """What may be moved. To the thrust line, the thrust axle's heading stays as it is; and nothing leans a wheel or its
+        axis where no figure says how it should lean.
+        """
+        judged = {rule.path for rule in results.rules}
+        thrust = results.solution.layout.vehicle.thrust_axle
+        return [
+            one for one in hardware
+            if _is_judged(one.adjuster(), judged)
+            and not (self.reference == "thrust" and one.axle == thrust and _turns(one.adjuster()))
+        ]  # fmt: skip
 
     def cost(self, adjuster: Adjuster, *, moved: bool) -> float:
         """What moving an adjuster counts. One that was ``moved`` before is not taken up again for what is inside already."""
         return 0.0 if self.aim == "preferred" and adjuster.cost <= CHEAP and not moved else adjuster.cost
+
+
+def _is_judged(adjuster: Adjuster, judged: Collection[str]) -> bool:
+    leans = [path for path in adjuster.names if path.endswith(_LEANS)]
+    cross = [f"{path.split('/')[0]}/{path.split('/')[1]}/cross_{quantity_of(path)}" for path in leans]
+    return not leans or any(path in judged for path in (*leans, *cross))
+
+
+_LEANS = ("camber_deg", "caster_deg", "sai_deg")
 
 
 def _turns(adjuster: Adjuster) -> bool:

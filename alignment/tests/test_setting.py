@@ -85,6 +85,19 @@ class References(unittest.TestCase):
         found = advice(before(), skipped=["A2 left tie rod"])
         self.assertNotIn("A2 left tie rod", [step.hardware.id for step in found.steps])
 
+    def test_no_wheel_is_leaned_where_no_figure_says_how_it_should_lean(self):
+        cam = {"kind": "cam", "axle": 2, "side": "left", "height_mm": 300.0, "throw_mm": 5.0, "toe_per_camber": 1.0}
+        parts = hardware_of([cam])
+        found = results(flags(2, 34, 46), flags(1, 40, 40), toe_scales(2, -1, -1, heads="reversed"),
+                        reading("camber", 2, side="left", deg=-1.0), rules=RULES[1:])  # fmt: skip
+
+        def steps(given):
+            return advise(Standing([Snapshot(given)]), parts, {}, Learned.before(parts), Wishes(), REAR_FIRST).steps
+
+        self.assertEqual(steps(found), ())
+        judged = (*RULES[1:], Rule("camber_deg", 2, "left", minimum=-3.0, maximum=1.0))
+        self.assertTrue(steps(replace(found, rules=judged)))
+
     def test_without_figures_nothing_is_to_be_moved(self):
         self.assertEqual(advice(before(())).steps, ())
 

@@ -2,13 +2,14 @@
 
 from django.urls import path
 
-from rectaxis.jobs.views import day, paper, record, stages
+from rectaxis.jobs.views import adjusters, day, paper, record, stages
 
 app_name = "jobs"
 urlpatterns = [
     path("", day.today, name="today"),
     path("find/", day.find, name="find"),
     path("find/<uuid:pk>/", day.vehicle, name="find-vehicle"),
+    path("find/<uuid:pk>/adjusters/", adjusters.adjusters, name="adjusters"),
     path("jobs/new/", day.new, name="new"),
     path("jobs/read-in/", day.read_in, name="read-in"),
     path("jobs/<uuid:pk>/", stages.job, name="job"),

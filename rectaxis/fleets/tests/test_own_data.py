@@ -4,9 +4,11 @@ from django.test import TestCase
 
 from alignment.jobfile import parse
 from alignment.patterns import patterns
+from alignment.tests.test_hardware import EVERY
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.fleets.search import found_vehicles
 from rectaxis.fleets.vin import VinError, check_digit, doubt, plain
+from rectaxis.jobs.demo import make_demo
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
@@ -162,3 +164,46 @@ class Finding(TestCase):
         self.assertEqual(plain("111 1111-1111 111111"), "1" * 17)
         with self.assertRaisesRegex(VinError, "without I, O and Q"):
             plain("O" * 17)
+
+
+class Adjusters(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        make_demo()
+        cls.vehicle = Vehicle.objects.get(unit="Rigid 8")
+
+    def setUp(self):
+        self.client.force_login(User.objects.get(username="mara"))
+        self.address = f"/find/{self.vehicle.pk}/adjusters/"
+
+    def test_every_kind_has_a_form_and_what_it_makes_reaches_visits_on_which_nothing_was_moved(self):
+        Vehicle.objects.filter(pk=self.vehicle.pk).update(layout=self.vehicle.layout | {"adjusters": []})
+        for code, entry in ((entry["kind"], entry) for entry in EVERY):
+            page = self.client.get(self.address, {"kind": code})
+            self.assertContains(page, "Add it")
+            typed = {"kind": code}
+            for name, field in page.context["form"].fields.items():
+                typed[name] = entry.get(name, field.initial if field.initial is not None else "")
+            typed |= {"axle": "1", "side": "both"} | (
+                {"table": "1 -0.4 0 0.05\n5 0\n9 0.4 0 -0.05"} if "table" in entry else {}
+            )
+            typed = {name: value for name, value in typed.items() if value is not False}
+            answer = self.client.post(self.address, typed)
+            self.assertEqual(answer.status_code, 302, answer.context and answer.context["form"].errors)
+        kinds = {entry["kind"] for entry in Vehicle.objects.get(pk=self.vehicle.pk).layout["adjusters"]}
+        self.assertEqual(kinds, {entry["kind"] for entry in EVERY})
+        work = Work(Job.objects.get(vehicle=self.vehicle))
+        self.assertEqual({one.KIND for one in work.hardware}, kinds)
+
+    def test_what_is_wrong_is_said_beside_its_field_and_what_is_listed_can_be_taken_off(self):
+        answer = self.client.post(self.address, {"kind": "spring_shims", "axle": "2", "side": "left", "thickness_mm": "0",
+                                                 "lever_mm": "wide", "where": "seat", "pushes": "forward", "installed": "0",
+                                                 "most": "6", "cost": "8"})  # fmt: skip
+        self.assertContains(answer, "Expected more than 0", status_code=422)
+        self.assertContains(answer, "such as 46", status_code=422)
+        plates = self.client.post(self.address, {"kind": "insert_plate", "axle": "1", "side": "left", "mounting": "upper",
+                                                 "installed": "5", "table": "1 much", "cost": "12"})  # fmt: skip
+        self.assertContains(plates, "Line 1", status_code=422)
+        before = len(self.vehicle.layout["adjusters"])
+        self.client.post(self.address, {"without": "A1 left tie rod"})
+        self.assertEqual(len(Vehicle.objects.get(pk=self.vehicle.pk).layout["adjusters"]), before - 1)

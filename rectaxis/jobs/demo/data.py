@@ -77,6 +77,7 @@ CAR_FIGURES = [
     *_wheel("caster_deg", 1, 2.0, 6.0, 4.0),
     {"quantity": "steer_ahead_deg", "min": -0.08, "max": 0.08, "preferred": 0.0},
     {"quantity": "total_toe_deg", "axle": 2, "min": 0.0, "max": 0.4, "preferred": 0.2},
+    *_wheel("camber_deg", 2, -1.6, -0.2, -0.9),
     {"quantity": "thrust_angle_deg", "min": -0.1, "max": 0.1, "preferred": 0.0},
 ]
 TRACTOR_FIGURES = [
@@ -118,7 +119,7 @@ CAR = layout_of_pattern(pattern("car")) | {
         *_rods(1, 1.5, 150.0),
         *_both({"kind": "cam", "axle": 2, "arm": "lower", "height_mm": 330.0, "throw_mm": 5.0, "steers": False,
                 "toe_per_camber": 0.1}),
-        *_both({"kind": "toe_cam", "axle": 2, "arm_mm": 240.0, "throw_mm": 4.0}),
+        *_both({"kind": "toe_cam", "axle": 2, "arm_mm": 240.0, "throw_mm": 4.0, "mark_deg": 5.0}),
     ]
 }  # fmt: skip
 """A car whose rear is set by cams: camber at the lower arms, toe at the links."""

@@ -90,6 +90,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "reference_title": REFERENCES[work.reference][0],
         "order": say_order(work.core.vehicle, work.school),
         "here": _here(page),
+        "adjusts": bool(work.hardware),
         "set_page": True,
     }
 

@@ -1,0 +1,32 @@
+"""Say what adjusts on a vehicle: for its layout, and for its visits on which nothing was moved yet."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from rectaxis.fleets.models import Vehicle, check_layout
+from rectaxis.jobs.models import Job
+from rectaxis.people.access import demand, may_work
+from rectaxis.people.models import User
+
+MOST_ADJUSTERS = 40
+
+
+@transaction.atomic
+def set_adjusters(person: User, vehicle: Vehicle, entries: list[dict[str, Any]]) -> None:
+    """Make the entries the adjusters of a vehicle. **Raises** PermissionDenied, ValidationError in the core's words."""
+    demand(allowed=may_work(person))
+    if len(entries) > MOST_ADJUSTERS:
+        raise ValidationError(f"A vehicle has at most {MOST_ADJUSTERS} adjusters here, got {len(entries)}.")
+    layout = vehicle.layout | {"adjusters": entries}
+    check_layout(layout)
+    vehicle.layout = layout
+    vehicle.save(update_fields=["layout"])
+    waiting = Job.objects.filter(vehicle=vehicle, move_set__isnull=True)
+    for job in waiting.exclude(status__in=(Job.Status.DONE, Job.Status.ENDED)):
+        if job.layout["vehicle"] == layout["vehicle"]:
+            job.layout["adjusters"] = entries
+            job.save(update_fields=["layout"])

@@ -1,0 +1,79 @@
+"""What adjusts on a vehicle: the list, and the form of one more."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+
+from alignment.adjust.hardware import KINDS, hardware_of
+from alignment.quantities import QUANTITIES
+from alignment.results import quantity_of
+from rectaxis.fleets.adjusters import adjuster_form, entries_of, kinds
+from rectaxis.fleets.models import Vehicle
+from rectaxis.jobs.actions.set_adjusters import set_adjusters
+from rectaxis.people.access import demand, may_work
+
+
+def adjusters(request: HttpRequest, pk: UUID) -> HttpResponse:
+    """The adjusters of a vehicle; add one of a kind, or take one off the list."""
+    demand(allowed=may_work(request.user))
+    vehicle = get_object_or_404(Vehicle.objects.select_related("fleet"), pk=pk)
+    listed = list(vehicle.layout.get("adjusters", []))
+    if request.method == "POST" and request.POST.get("without"):
+        return _without(request, vehicle, listed)
+    kind = request.POST.get("kind") or request.GET.get("kind", "")
+    form = None
+    if kind in KINDS:
+        made = adjuster_form(kind, len(vehicle.layout["vehicle"]["axles"]))
+        form = made(request.POST if request.method == "POST" else None)
+    if request.method == "POST" and form is not None and form.is_valid():
+        try:
+            set_adjusters(request.user, vehicle, listed + entries_of(kind, form.cleaned_data))
+        except ValidationError as error:
+            form.add_error(None, error.messages)
+        else:
+            messages.success(request, "Added. Visits on which nothing was moved yet know it, too.")
+            return redirect("jobs:adjusters", pk=pk)
+    context = {"vehicle": vehicle, "listed": _listed(listed), "kinds": kinds(), "kind": kind, "form": form}
+    return render(request, "jobs/adjusters.html", context, status=422 if form is not None and form.errors else 200)
+
+
+def _without(request: HttpRequest, vehicle: Vehicle, listed: list[dict]) -> HttpResponse:
+    gone = request.POST["without"]
+    left = [entry for entry, one in zip(listed, hardware_of(listed), strict=True) if one.id != gone]
+    set_adjusters(request.user, vehicle, left)
+    messages.success(request, f"{gone} is off the list.")
+    return redirect("jobs:adjusters", pk=vehicle.pk)
+
+
+def _listed(entries: list[dict]) -> list[tuple[str, str, str]]:
+    """Each adjuster with its name, what one unit (or its whole range) does, and how far it goes."""
+    found = []
+    for one in hardware_of(entries):
+        adjuster = one.adjuster()
+        if adjuster.choices is None:
+            does = ", ".join(_said(path, size) for path, size in adjuster.effect.items())
+            found.append(
+                (one.id, f"one {adjuster.unit}: {does}", _ends(f"{adjuster.minimum:g}", f"{adjuster.maximum:g}"))
+            )
+        else:
+            positions = [str(key) for key in adjuster.positions]
+            ends = (adjuster.choices[positions[0]], adjuster.choices[positions[-1]])
+            paths = list(dict.fromkeys(path for end in ends for path in end))
+            does = ", ".join(_said(path, ends[1].get(path, 0.0) - ends[0].get(path, 0.0)) for path in paths)
+            found.append((one.id, f"all the way: {does}", _ends(positions[0], positions[-1])))
+    return found
+
+
+def _ends(low: str, high: str) -> str:
+    return f"{low} to {high}".replace("-", "\u2212")
+
+
+def _said(path: str, size: float) -> str:
+    quantity = QUANTITIES[quantity_of(path)]
+    side = quantity.positive if size > 0 else quantity.negative
+    return f"{abs(size):.3f}° {side if quantity.name.endswith('toe_deg') else f'{quantity.label} {side}'}"
