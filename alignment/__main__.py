@@ -135,6 +135,13 @@ def start_lean() -> None:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+def keep_the_answer_apart() -> None:
+    """Send what libraries print of their own accord to standard error, so that standard output has the answer alone."""
+    answer = os.dup(1)
+    os.dup2(2, 1)
+    sys.stdout = os.fdopen(answer, "w", encoding="utf-8")
+
+
 def main(arguments: Sequence[str]) -> int:
     """Run one command; answers the exit status: 0, or 2 for a fault in what was given."""
     try:
@@ -151,4 +158,5 @@ def main(arguments: Sequence[str]) -> int:
 
 if __name__ == "__main__":
     start_lean()
+    keep_the_answer_apart()
     sys.exit(main(sys.argv[1:]))

@@ -108,3 +108,42 @@ class Technician:
             self.page.keyboard.press("Enter")
         self.saved()
         return order
+
+    def make_the_move(self) -> str:
+        """The move in hand, as it is advised; answers with its adjuster."""
+        hand = self.page.locator("[data-in-hand]")
+        name = hand.get_attribute("data-in-hand")
+        self.press(hand.locator("form[data-move] .go"))
+        expect(self.page.locator(".notice")).to_contain_text("The move is recorded")
+        return name
+
+    def read_again(self) -> None:
+        """Every scale that a move has put out of date, hanging by hanging."""
+        for _ in range(6):
+            left = self.page.locator(".setups nav a:has(.left)")
+            if not left.count():
+                return
+            if left.first.get_attribute("aria-current") != "true":
+                title = left.first.get_attribute("href")
+                self.press(left.first)
+                self.page.wait_for_selector(f".setups nav a[aria-current][href='{title}']")
+            self.page.wait_for_selector("[data-saved][data-ready]")
+            fields = self.page.locator("[data-walkable]")
+            empty = fields.evaluate_all("fields => fields.filter(f => !f.value).map(f => f.dataset.slot)")
+            self.job.refresh_from_db()
+            shown = self.shown("", empty)
+            for slot in empty:
+                self.type_at(slot, shown[slot])
+            self.saved()
+            expect(self.page.locator(".setups nav a[aria-current] .left")).to_have_count(0)
+
+    def set_everything(self, most: int = 20) -> list[str]:
+        """Move what is advised and read again, until nothing is left to move; answers with the adjusters, in order."""
+        moved = []
+        for _ in range(most):
+            self.page.wait_for_selector("[data-saved][data-ready]")
+            if not self.page.locator("[data-in-hand]").count():
+                return moved
+            moved.append(self.make_the_move())
+            self.read_again()
+        raise AssertionError(f"not settled after {most} moves: {moved}")

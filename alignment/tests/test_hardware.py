@@ -190,6 +190,17 @@ class Packings(unittest.TestCase):
                          "2 packings more, 0 above and 3 below the spring: 15.9 mm higher.")  # fmt: skip
         self.assertEqual(self.SPRING.for_height(Packed(1, 3), 420.0, 400.0, 410.0), Packed(0, 2))
 
+    def test_a_height_out_of_reach_is_said_with_where_it_ends(self):
+        spring = SpringPackings.from_dict(
+            {"thickness_mm": 8.0, "below": 1, "low_mm": 400.0, "high_mm": 410.0, "axle": 1}
+        )
+        self.assertEqual(spring.advise(404.0), "Leave the packings as they are.")
+        self.assertIn("1 packing more, 0 above and 2 below", spring.advise(396.0))
+        self.assertIn("Even so it stands at 382 mm", spring.advise(350.0))
+        self.assertEqual(SpringPackings(thickness_mm=8.0).advise(404.0), "")
+        with self.assertRaisesRegex(HardwareError, "at most 3 packings below"):
+            SpringPackings.from_dict({"thickness_mm": 8.0, "below": 4})
+
 
 class Layouts(unittest.TestCase):
     def test_every_kind_is_read_from_plain_data_and_makes_an_adjuster_that_a_job_file_takes(self):

@@ -99,6 +99,25 @@ def _field(kind: type[Hardware], one: Field[Any]) -> forms.Field:
     return TypedField(dimension, above_zero=dimension != "plain", **extra)
 
 
+class PackingsForm(forms.Form):
+    """Packings on the springs of an axle, and the ride height that the maker gives."""
+
+    axle = forms.TypedChoiceField(coerce=int)
+    thickness_mm = TypedField("length", above_zero=True, label="One packing, mm")
+    ratio = TypedField("plain", above_zero=True, label="Body lifted at the wheel for each mm", initial="1")
+    most_above = forms.IntegerField(min_value=0, max_value=9, label="At most above the spring", initial=2)
+    most_below = forms.IntegerField(min_value=0, max_value=9, label="At most below the spring", initial=3)
+    most = forms.IntegerField(min_value=1, max_value=18, label="At most on a spring", initial=5)
+    above = forms.IntegerField(min_value=0, max_value=9, label="Above it now", initial=0)
+    below = forms.IntegerField(min_value=0, max_value=9, label="Below it now", initial=0)
+    low_mm = TypedField("length", above_zero=True, label="Ride height by the maker, at least, mm")
+    high_mm = TypedField("length", above_zero=True, label="At most, mm")
+
+    def __init__(self, *words: Any, axles: int, **named: Any) -> None:
+        super().__init__(*words, **named)
+        self.fields["axle"].choices = [(str(number), f"Axle {number}") for number in range(1, axles + 1)]
+
+
 def entries_of(code: str, cleaned: dict[str, Any]) -> list[dict[str, Any]]:
     """What a filled form adds to a layout: one entry, or one for each side."""
     side = cleaned.get("side", "")

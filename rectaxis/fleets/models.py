@@ -5,6 +5,7 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from alignment.adjust.hardware import check_on, hardware_of
+from alignment.adjust.hardware.packings import SpringPackings
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.results import nameable
@@ -32,12 +33,14 @@ def check_layout(layout: object) -> None:
         datum = {"datum": layout["datum"]} if "datum" in layout else {}
         core = parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
         check_on(core.vehicle, nameable(core.vehicle), hardware_of(layout.get("adjusters", [])))
+        for packings in layout.get("packings", []):
+            SpringPackings.from_dict(packings)
     except (JobFileError, TypeError, ValueError) as error:
         raise ValidationError(str(error)) from None
 
 
 class Vehicle(Record):
-    """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its ``adjusters`` and its ``steering_ratio``,
+    """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its ``adjusters``, the ``packings`` on its springs, and its ``steering_ratio``,
     and what only the drawing and the questions need: its ``group``, its ``pattern`` and the axles with ``duals``.
     """
 

@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from alignment.adjust.hardware import Hardware, hardware_of
+from alignment.adjust.hardware.packings import SpringPackings
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.jobfile import Job as CoreJob
 from alignment.procedure.checklist import Question, Subject, questions
@@ -68,6 +69,12 @@ class Sheet:
     def hardware(self) -> tuple[Hardware, ...]:
         """What adjusts on the vehicle."""
         return hardware_of(self.job.layout.get("adjusters", []))
+
+    @cached_property
+    def packings(self) -> dict[int, SpringPackings]:
+        """The packings on the springs, by axle."""
+        found = [SpringPackings.from_dict(entry) for entry in self.job.layout.get("packings", [])]
+        return {springs.axle: springs for springs in found}
 
     @cached_property
     def subject(self) -> Subject:

@@ -24,7 +24,8 @@ class Packed(NamedTuple):
 class SpringPackings:
     """Packings of ``thickness_mm`` on one spring: at most ``most``, of them so many above and so many below it.
 
-    Either lifts the body; ``ratio`` is how far the body is lifted at the wheel for each mm (1 where the spring stands on
+    ``above`` and ``below`` lie there now; ``low_mm`` and ``high_mm`` are the maker's ride height, None where nobody gave it;
+    ``axle`` where it is. Either place lifts the body; ``ratio`` is how far the body is lifted at the wheel for each mm (1 where the spring stands on
     the axle at the wheel).
     """
 
@@ -33,6 +34,16 @@ class SpringPackings:
     most_below: int = 3
     most: int = 5
     ratio: float = 1.0
+    above: int = 0
+    below: int = 0
+    low_mm: float | None = None
+    high_mm: float | None = None
+    axle: int = 0
+
+    @property
+    def packed(self) -> Packed:
+        """What lies there now."""
+        return Packed(self.above, self.below)
 
     @classmethod
     def from_dict(cls, data: Mapping[str, Any]) -> SpringPackings:
@@ -45,6 +56,11 @@ class SpringPackings:
             raise HardwareError(
                 f"packings: expected thickness_mm and ratio above 0, got {made.thickness_mm}, {made.ratio}"
             )
+        if made.low_mm is not None and made.high_mm is not None and made.low_mm > made.high_mm:
+            raise HardwareError(
+                f"packings: expected a least height of at most {made.high_mm:g} mm, got {made.low_mm:g}"
+            )
+        made.check(made.packed)
         return made
 
     def check(self, packed: Packed) -> None:
@@ -82,6 +98,17 @@ class SpringPackings:
             return Packed(wanted - below, below)
         above = max(0, packed.above - (packed.total - wanted))
         return Packed(above, wanted - above)
+
+    def advise(self, height_mm: float) -> str:
+        """What to do for a measured height, as a sentence; what stays out of reach is said. Empty without limits."""
+        if self.low_mm is None or self.high_mm is None:
+            return ""
+        wanted = self.for_height(self.packed, height_mm, self.low_mm, self.high_mm)
+        reached = height_mm + self.lift_mm(wanted.total - self.packed.total)
+        said = self.say(self.packed, wanted)
+        if self.low_mm <= reached <= self.high_mm:
+            return said
+        return f"{said} Even so it stands at {reached:.0f} mm, wanted {self.low_mm:g} to {self.high_mm:g}: look at the spring."
 
     def say(self, packed: Packed, wanted: Packed) -> str:
         """The change as a sentence."""

@@ -1,6 +1,9 @@
 """From an empty program to a first visit on data of one's own."""
 
+import json
+
 from django.test import TestCase
+from uuid6 import uuid7
 
 from alignment.jobfile import parse
 from alignment.patterns import patterns
@@ -204,6 +207,14 @@ class Adjusters(TestCase):
         plates = self.client.post(self.address, {"kind": "insert_plate", "axle": "1", "side": "left", "mounting": "upper",
                                                  "installed": "5", "table": "1 much", "cost": "12"})  # fmt: skip
         self.assertContains(plates, "Line 1", status_code=422)
+        packed = {"kind": "packings", "axle": "2", "thickness_mm": "5/16 in", "ratio": "1", "most_above": "2", "most_below": "3",
+                  "most": "5", "above": "0", "below": "4", "low_mm": "400", "high_mm": "410"}  # fmt: skip
+        self.assertContains(self.client.post(self.address, packed), "at most 3 packings below", status_code=422)
+        self.assertEqual(self.client.post(self.address, packed | {"below": "1"}).status_code, 302)
+        job = Job.objects.get(vehicle=self.vehicle)
+        entries = [{"id": str(uuid7()), "slot": "look/height/2/left", "typed": "394"}]
+        self.client.post(f"/jobs/{job.pk}/entries/", json.dumps({"entries": entries}), content_type="application/json")
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/look/"), "1 packing more, 0 above and 2 below the spring")
         before = len(self.vehicle.layout["adjusters"])
         self.client.post(self.address, {"without": "A1 left tie rod"})
         self.assertEqual(len(Vehicle.objects.get(pk=self.vehicle.pk).layout["adjusters"]), before - 1)

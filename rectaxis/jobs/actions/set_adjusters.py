@@ -16,17 +16,20 @@ MOST_ADJUSTERS = 40
 
 
 @transaction.atomic
-def set_adjusters(person: User, vehicle: Vehicle, entries: list[dict[str, Any]]) -> None:
-    """Make the entries the adjusters of a vehicle. **Raises** PermissionDenied, ValidationError in the core's words."""
+def set_adjusters(person: User, vehicle: Vehicle, entries: list[dict[str, Any]], what: str = "adjusters") -> None:
+    """Make the entries the ``adjusters`` of a vehicle, or the ``packings`` on its springs.
+
+    **Raises** PermissionDenied, ValidationError in the core's words.
+    """
     demand(allowed=may_work(person))
     if len(entries) > MOST_ADJUSTERS:
         raise ValidationError(f"A vehicle has at most {MOST_ADJUSTERS} adjusters here, got {len(entries)}.")
-    layout = vehicle.layout | {"adjusters": entries}
+    layout = vehicle.layout | {what: entries}
     check_layout(layout)
     vehicle.layout = layout
     vehicle.save(update_fields=["layout"])
     waiting = Job.objects.filter(vehicle=vehicle, move_set__isnull=True)
     for job in waiting.exclude(status__in=(Job.Status.DONE, Job.Status.ENDED)):
         if job.layout["vehicle"] == layout["vehicle"]:
-            job.layout["adjusters"] = entries
+            job.layout[what] = entries
             job.save(update_fields=["layout"])

@@ -144,7 +144,9 @@ TRACTOR = layout_of_pattern(pattern("tractor_6x4")) | {
 """A tractor whose forward drive axle is shimmed at its hangers, and whose rear one hangs on threaded torque rods."""
 TRAILER = layout_of_pattern(pattern("trailer_3"))
 COACH = layout_of_pattern(pattern("coach"))
-RIGID = layout_of_pattern(pattern("truck_8x4"))
+RIGID = layout_of_pattern(pattern("truck_8x4")) | {
+    "packings": [{"axle": 1, "thickness_mm": 7.9, "above": 0, "below": 1, "low_mm": 455.0, "high_mm": 470.0}]
+}
 """Layouts of the trade's usual patterns."""
 
 KITS = (

@@ -70,7 +70,9 @@ def set_page(page: Page) -> dict[str, Any]:
     """The plan drawing with the targets of the move in hand, and the moves."""
     work, setting = page.work, page.work.setting
     step = setting.in_hand(page.chosen)
-    page = _beside(page, step)
+    best = _beside(page, step)
+    if best is not None and best.setup is not None and not page.setup:
+        page, best = replace(page, setup=best.setup.number, sweep=best.sweep), None
     marks = Marks(setting.targets(step))
     return {
         **readings_page(page, marks, _in_the_air(work) if setting.lifted else _only_valid(work)),
@@ -78,6 +80,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
         "cautions": cautions("set", light=work.light) + (MOVES[step.hardware.WORK] if step else ()),
         "in_hand": _shown(page, step) if step else None,
+        "elsewhere": best if best is not None and not _on(page, best) and not setting.out_of_date else None,
         "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
         "waiting": _waiting(work, setting),
         "nothing": _why_nothing(work, setting),
@@ -100,11 +103,9 @@ def _here(page: Page) -> str:
     return f"{query}&move={page.chosen}" if page.chosen else query
 
 
-def _beside(page: Page, step: Step | None) -> Page:
-    """The page with the hanging of the tools on which most of the move's scales are read, where no other is asked for."""
-    if page.setup:
-        return page
-    setting, there = page.work.setting, tabs(page)
+def _beside(page: Page, step: Step | None) -> Tab | None:
+    """The hanging of the tools on which most of the scales are read that answer to a move, or to those made."""
+    setting = page.work.setting
     effects = [step.effect] if step else []
     stations = [setting.station_of(reading) for reading, _ in setting.standing.scales(effects)]
     answering = [(station.setup, station.stage == "roll") for station in stations if station is not None]
@@ -114,8 +115,11 @@ def _beside(page: Page, step: Step | None) -> Page:
         number = tab.setup.number if tab.setup else 0
         return answering.count((number, tab.sweep)), tab.setup is not None and tab.setup.heads == axle
 
-    best = max(there, key=worth, default=None)
-    return replace(page, setup=best.setup.number, sweep=best.sweep) if best and best.setup and answering else page
+    return max(tabs(page), key=worth, default=None) if answering else None
+
+
+def _on(page: Page, tab: Tab) -> bool:
+    return tab.setup is not None and (page.setup, page.sweep) == (tab.setup.number, tab.sweep)
 
 
 def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:

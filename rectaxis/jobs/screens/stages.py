@@ -135,8 +135,12 @@ def _number(work: Work, slot: str) -> float | None:
 
 def _corner(work: Work, by_slot: dict[str, Field], field: Field) -> Corner:
     measured, plate = _number(work, field.slot), _number(work, by_slot["look/plate"].slot)
-    net = "" if measured is None else f"{ride_height(measured, plate or 0.0):.0f} mm above what it stands on"
-    return Corner(field, net)
+    if measured is None:
+        return Corner(field, "")
+    net = ride_height(measured, plate or 0.0)
+    springs = work.packings.get(int(field.slot.split("/")[2]))
+    advice = f". {springs.advise(net)}" if springs else ""
+    return Corner(field, f"{net:.0f} mm above what it stands on{advice}")
 
 
 @dataclass(frozen=True)

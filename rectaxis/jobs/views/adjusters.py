@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.forms import Form
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from alignment.adjust.hardware import KINDS, hardware_of
+from alignment.adjust.hardware.packings import SpringPackings
 from alignment.quantities import QUANTITIES
 from alignment.results import quantity_of
-from rectaxis.fleets.adjusters import adjuster_form, entries_of, kinds
+from rectaxis.fleets.adjusters import PackingsForm, adjuster_form, entries_of, kinds
 from rectaxis.fleets.models import Vehicle
 from rectaxis.jobs.actions.set_adjusters import set_adjusters
 from rectaxis.people.access import demand, may_work
@@ -26,31 +29,53 @@ def adjusters(request: HttpRequest, pk: UUID) -> HttpResponse:
     if request.method == "POST" and request.POST.get("without"):
         return _without(request, vehicle, listed)
     kind = request.POST.get("kind") or request.GET.get("kind", "")
-    form = None
-    if kind in KINDS:
-        made = adjuster_form(kind, len(vehicle.layout["vehicle"]["axles"]))
-        form = made(request.POST if request.method == "POST" else None)
+    form = _form(request, vehicle, kind)
     if request.method == "POST" and form is not None and form.is_valid():
         try:
-            set_adjusters(request.user, vehicle, listed + entries_of(kind, form.cleaned_data))
+            _add(request, vehicle, kind, form.cleaned_data)
         except ValidationError as error:
             form.add_error(None, error.messages)
         else:
             messages.success(request, "Added. Visits on which nothing was moved yet know it, too.")
             return redirect("jobs:adjusters", pk=pk)
-    context = {"vehicle": vehicle, "listed": _listed(listed), "kinds": kinds(), "kind": kind, "form": form}
+    context = {
+        "vehicle": vehicle, "listed": _listed(listed), "kinds": [*kinds(), (PACKINGS, "Packings on a spring")],
+        "packings": [SpringPackings.from_dict(entry) for entry in vehicle.layout.get("packings", [])], "kind": kind, "form": form,
+    }  # fmt: skip
     return render(request, "jobs/adjusters.html", context, status=422 if form is not None and form.errors else 200)
 
 
-def _without(request: HttpRequest, vehicle: Vehicle, listed: list[dict]) -> HttpResponse:
+PACKINGS = "packings"
+
+
+def _form(request: HttpRequest, vehicle: Vehicle, kind: str) -> Form | None:
+    axles, typed = len(vehicle.layout["vehicle"]["axles"]), request.POST if request.method == "POST" else None
+    if kind == PACKINGS:
+        return PackingsForm(typed, axles=axles)
+    return adjuster_form(kind, axles)(typed) if kind in KINDS else None
+
+
+def _add(request: HttpRequest, vehicle: Vehicle, kind: str, cleaned: dict[str, Any]) -> None:
+    if kind == PACKINGS:
+        others = [entry for entry in vehicle.layout.get("packings", []) if entry["axle"] != cleaned["axle"]]
+        set_adjusters(request.user, vehicle, [*others, cleaned], what="packings")
+    else:
+        set_adjusters(request.user, vehicle, [*vehicle.layout.get("adjusters", []), *entries_of(kind, cleaned)])
+
+
+def _without(request: HttpRequest, vehicle: Vehicle, listed: list[dict[str, Any]]) -> HttpResponse:
     gone = request.POST["without"]
+    if gone.startswith("packings "):
+        left = [entry for entry in vehicle.layout.get("packings", []) if f"packings {entry['axle']}" != gone]
+        set_adjusters(request.user, vehicle, left, what="packings")
+        return redirect("jobs:adjusters", pk=vehicle.pk)
     left = [entry for entry, one in zip(listed, hardware_of(listed), strict=True) if one.id != gone]
     set_adjusters(request.user, vehicle, left)
     messages.success(request, f"{gone} is off the list.")
     return redirect("jobs:adjusters", pk=vehicle.pk)
 
 
-def _listed(entries: list[dict]) -> list[tuple[str, str, str]]:
+def _listed(entries: list[dict[str, Any]]) -> list[tuple[str, str, str]]:
     """Each adjuster with its name, what one unit (or its whole range) does, and how far it goes."""
     found = []
     for one in hardware_of(entries):
