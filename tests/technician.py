@@ -117,8 +117,8 @@ class Technician:
         expect(self.page.locator(".notice")).to_contain_text("The move is recorded")
         return name
 
-    def read_again(self) -> None:
-        """Every scale that a move has put out of date, hanging by hanging."""
+    def read_again(self, *, by_button: bool = False) -> None:
+        """Every scale that a move has put out of date, hanging by hanging; ``by_button`` all that are in view at once."""
         for _ in range(6):
             left = self.page.locator(".setups nav a:has(.left)")
             if not left.count():
@@ -132,12 +132,14 @@ class Technician:
             empty = fields.evaluate_all("fields => fields.filter(f => !f.value).map(f => f.dataset.slot)")
             self.job.refresh_from_db()
             shown = self.shown("", empty)
-            for slot in empty:
+            if by_button:
+                self.press(self.page.locator("[data-simulate='all']"))
+            for slot in () if by_button else empty:
                 self.type_at(slot, shown[slot])
             self.saved()
             expect(self.page.locator(".setups nav a[aria-current] .left")).to_have_count(0)
 
-    def set_everything(self, most: int = 20) -> list[str]:
+    def set_everything(self, most: int = 20, *, by_button: bool = False) -> list[str]:
         """Move what is advised and read again, until nothing is left to move; answers with the adjusters, in order."""
         moved = []
         for _ in range(most):
@@ -145,5 +147,5 @@ class Technician:
             if not self.page.locator("[data-in-hand]").count():
                 return moved
             moved.append(self.make_the_move())
-            self.read_again()
+            self.read_again(by_button=by_button)
         raise AssertionError(f"not settled after {most} moves: {moved}")

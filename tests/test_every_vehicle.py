@@ -6,6 +6,7 @@ from rectaxis.jobs.models import Job, Seal
 from rectaxis.jobs.work import Work
 from tests.browser import BrowserTestCase, Far, expect
 from tests.technician import Technician
+from tests.truth import assert_truly_inside
 
 
 class Journeys(BrowserTestCase):
@@ -42,7 +43,7 @@ class Journeys(BrowserTestCase):
         expect(at.page.locator(".notice")).to_contain_text("The before is saved and sealed.")
 
     def finish(self, at: Technician, tabs: int) -> None:
-        """Prove without having turned anything, and hand over."""
+        """Prove, and hand over."""
         at.go("prove")
         for number in range(tabs):
             at.open_tab(number)
@@ -77,6 +78,11 @@ class Journeys(BrowserTestCase):
         expect(at.page.locator("#say-back")).to_contain_text(re.compile(r"pushes \d\.\d\d° to the"))
         self.seal_before(at)
         self.assert_true(at.job, least=20)
+        at.go("set")
+        self.assert_accessible(at.page)
+        moved = at.set_everything()
+        self.assertEqual(moved[0][:2], "A2", "the forward drive axle first")
+        assert_truly_inside(self, at.job)
         self.finish(at, 3)
 
     def test_a_car_with_mirror_lasers_by_keyboard(self):
@@ -95,7 +101,60 @@ class Journeys(BrowserTestCase):
         self.assert_true(at.job, least=12)
         caster = Work(at.job).results("before").estimates["axles/1/left/caster_deg"]
         expect(at.page.locator("#results-table")).to_contain_text(f"{caster.value:.2f}° leaning back")
+        self.set_all_wheels(at)
         self.finish(at, 2)
+        at.page.click("text=The report as a page")
+        expect(at.page.locator(".report")).to_contain_text("Tightened:")
+        expect(at.page.locator(".report")).to_contain_text("65 Nm")
+
+    def set_all_wheels(self, at: Technician) -> None:
+        """The rear and the front of a car, the first move with a wheel lifted, and nothing left loose."""
+        at.go("set")
+        expect(at.page.locator("#moves")).to_contain_text("All wheels")
+        self.assert_accessible(at.page)
+        self.lift_and_move(at)
+        moved = at.set_everything()
+        self.assertTrue({name[:2] for name in moved} >= {"A1", "A2"})
+        assert_truly_inside(self, at.job)
+        self.leave_nothing_loose(at)
+
+    def lift_and_move(self, at: Technician) -> None:
+        """The first move with the wheel in the air: only changes count, and they are carried over."""
+        page = at.page
+        name = page.locator("[data-in-hand]").get_attribute("data-in-hand")
+        at.press(page.locator("button:has-text('I lift the wheel')"))
+        expect(page.locator(".lifted")).to_contain_text("In the air since")
+        self.assertEqual(
+            page.locator("#plan-solved .target").count(), 0, "no mark before it is known how the wheel hangs"
+        )
+        slots = page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        self.assertTrue(all(slot.startswith("air/") for slot in slots))
+        hanging = at.shown("", slots)
+        for slot in slots:
+            at.type_at(slot, hanging[slot])
+        at.saved()
+        expect(page.locator("#plan-solved .target")).not_to_have_count(0)
+        self.assertEqual(at.make_the_move(), name)
+        at.job.refresh_from_db()
+        turned = at.shown("", slots)
+        for slot in [slot for slot in slots if turned[slot] != hanging[slot]]:
+            at.type_at(slot, turned[slot])
+        at.saved()
+        at.press(page.locator("button:has-text('The wheel is down again')"))
+        expect(page.locator(".notice")).to_contain_text("carried over")
+        at.read_again()
+
+    def leave_nothing_loose(self, at: Technician) -> None:
+        page = at.page
+        at.go("prove")
+        expect(page.locator("#gates")).to_contain_text("Nobody wrote down")
+        at.go("set")
+        for field in page.locator("[data-slot^='torque/']").all():
+            field.fill("65 Nm")
+            field.blur()
+        at.saved()
+        at.go("prove")
+        expect(page.locator("#gates .gate")).to_have_count(0)
 
     def test_a_trailer_with_tape_and_straightedge_by_keyboard(self):
         at = self.technician("Trailer 5")

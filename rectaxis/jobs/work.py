@@ -6,8 +6,9 @@ Nothing here computes an angle or decides anything of the trade; it asks ``align
 from __future__ import annotations
 
 import datetime as dt
+import json
 from dataclasses import replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, NamedTuple
 
 from django.utils import timezone
@@ -39,6 +40,12 @@ class Typed(NamedTuple):
 
     text: str
     value: float | None
+
+
+@lru_cache(maxsize=128)
+def _solved(job_file: str, phase: str) -> PhaseResults:
+    """The results of a job file. Pages ask for those before each move again and again; nothing changes them."""
+    return solve_phase(parse(json.loads(job_file)), phase)
 
 
 class Work(Sheet):
@@ -190,8 +197,7 @@ class Work(Sheet):
 
     def solve_readings(self, readings: list[dict[str, Any]]) -> PhaseResults:
         """The results of readings of one phase on this vehicle."""
-        core = parse(self.job_file(readings))
-        return solve_phase(core, readings[0]["phase"] if readings else "before")
+        return _solved(json.dumps(self.job_file(readings)), readings[0]["phase"] if readings else "before")
 
     @cached_property
     def setting(self) -> Setting:
