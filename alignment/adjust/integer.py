@@ -119,7 +119,7 @@ class _Program:
             options={"mip_rel_gap": 0.0, "time_limit": MOST_SECONDS},
         )  # fmt: skip
         if found.x is None:
-            return None, -np.inf
+            return None, 0.0
         bound = found.fun if found.status == 0 else found.mip_dual_bound
         return found.x, float(bound)
 

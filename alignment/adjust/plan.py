@@ -124,7 +124,9 @@ def plan_excess(rules: Sequence[Rule], plan: Plan) -> float:
 
 
 class Problem:
-    """What a plan is searched in: the rows that are determined, and what every setting of every adjuster adds to them."""
+    """What a plan is searched in: the rows that are determined and that an adjuster reaches, and what every setting of
+    every adjuster adds to them.
+    """
 
     def __init__(self, results: PhaseResults, rules: Sequence[Rule], adjusters: Sequence[Adjuster]) -> None:
         self.results = results
@@ -132,7 +134,12 @@ class Problem:
         self.state = results.solution.state
         self.combinations = {path: r.combination for path, r in results_of(results.solution.layout).items()}
         self.layout = results.solution.layout
-        self._known = [(rule, e) for rule in rules if (e := results.estimates.get(rule.path)) is not None]
+        named = {path for adjuster in adjusters for path in adjuster.names}
+        moved = {index for path in named for index in change_for(self.layout, {path: 1.0}).slopes(self.state)}
+        self._known = [
+            (rule, estimate) for rule in rules
+            if (estimate := results.estimates.get(rule.path)) is not None and moved & set(self.combinations[rule.path])
+        ]  # fmt: skip
 
     def change(self, adjuster: Adjuster, position: float | str) -> Change:
         """What standing at a position changes, from where the adjuster stands."""
@@ -144,7 +151,7 @@ class Problem:
 
         def column(values: list[float | None], absent: float) -> np.ndarray:
             filled = [absent if value is None else value for value in values]
-            return np.asarray(np.array(filled, dtype=float) / widths)
+            return _within_reason(np.array(filled, dtype=float), widths)
 
         rules = [rule for rule, _ in self._known]
         return Rows(
@@ -169,12 +176,24 @@ class Problem:
         return Options(adds, adjuster.cost, movement, positions.index(adjuster.installed))
 
     def _row_changes(self, slopes: Mapping[int, float]) -> np.ndarray:
-        changes = [change_of(self.combinations[r.path], slopes, r.quantity) / half_width(r) for r, _ in self._known]
-        return np.array(changes, dtype=float)
+        changes = [change_of(self.combinations[r.path], slopes, r.quantity) for r, _ in self._known]
+        return _within_reason(np.array(changes, dtype=float), np.array([half_width(r) for r, _ in self._known]))
 
     def search(self) -> Found:
         """The best settings."""
         return search(self.rows(), [self.options(adjuster) for adjuster in self.adjusters])
+
+
+_LARGEST = 1e12
+"""Half widths beyond this (bounds that are a billionth of a hair apart) are cut, so that sums keep nine decimals apart."""
+
+
+def _within_reason(values: np.ndarray, widths: np.ndarray) -> np.ndarray:
+    """Values in half widths; infinite bounds stay so."""
+    with np.errstate(over="ignore"):
+        shares = values / widths
+    finite = np.isfinite(values)
+    return np.asarray(np.where(finite, np.clip(shares, -_LARGEST, _LARGEST), values))
 
 
 def change_of(combination: Combination, slopes: Mapping[int, float], quantity: str) -> float:

@@ -276,13 +276,24 @@ class Tree:
         return bounds
 
 
+_MOST_PAIRS = 500
+_MOST_NUMBERS = 1_000_000
+
+
+def _worth_trying(options: Sequence[Options], pair: tuple[int, int]) -> bool:
+    """Whether all settings of two adjusters together are few enough to try."""
+    one, other = (options[index].adds for index in pair)
+    return one.size * len(other) <= _MOST_NUMBERS
+
+
 def descend(rows: Rows, options: Sequence[Options], chosen: Sequence[int]) -> tuple[Score, tuple[int, ...]]:
     """A good plan, from settings to begin with: two adjusters at a time are set best until nothing gets better."""
     chosen = list(chosen)
     best = score_of(rows, options, chosen)
     touches = [np.any(option.adds != 0, axis=0) for option in options]
-    # Two that share no row are set best one by one.
-    together = [p for p in itertools.combinations(range(len(chosen)), 2) if np.any(touches[p[0]] & touches[p[1]])]
+    # Two that share no row are set best one by one, and so are very many, or those with very many settings.
+    pairs = itertools.islice(itertools.combinations(range(len(chosen)), 2), _MOST_PAIRS)
+    together = [p for p in pairs if _worth_trying(options, p) and np.any(touches[p[0]] & touches[p[1]])]
     tries: list[tuple[int, ...]] = [*((one,) for one in range(len(chosen))), *together]
     better = True
     while better:

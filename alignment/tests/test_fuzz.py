@@ -1,4 +1,4 @@
-"""Mutated job files: solved or refused with pointers, never a traceback, a warning or a number that is none.
+"""Mutated job files: solved and planned, or refused with pointers, never a traceback, a warning or a number that is none.
 
 ``./run bench fuzz`` takes 20,000 of them.
 """
@@ -12,7 +12,7 @@ import warnings
 from hypothesis import HealthCheck, given, settings
 
 from alignment.errors import JobFileError
-from alignment.jobfile import parse, read_document, solve_job
+from alignment.jobfile import parse, plan_job, read_document, solve_job
 from alignment.tests.strategies import mutated_files
 
 EVERYDAY = settings(deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
@@ -32,7 +32,8 @@ class Fuzz(unittest.TestCase):
         with warnings.catch_warnings():
             warnings.simplefilter("error")
             try:
-                answer = solve_job(parse(read_document(raw)))
+                job = parse(read_document(raw))
+                answer = solve_job(job), plan_job(job)
             except JobFileError as error:
                 self.assertTrue(error.faults)
                 for fault in error.faults:
