@@ -109,6 +109,12 @@ class Technician:
         self.saved()
         return order
 
+    def read_all_in_view(self) -> None:
+        """Every simulated scale of the set-up in view, by the button that reads them all."""
+        self.press(self.page.locator("[data-simulate='all']"))
+        expect(self.page.locator(".setups nav a[aria-current] .left")).to_have_count(0)
+        self.saved()
+
     def make_the_move(self) -> str:
         """The move in hand, as it is advised; answers with its adjuster."""
         hand = self.page.locator("[data-in-hand]")
@@ -131,10 +137,11 @@ class Technician:
             fields = self.page.locator("[data-walkable]")
             empty = fields.evaluate_all("fields => fields.filter(f => !f.value).map(f => f.dataset.slot)")
             self.job.refresh_from_db()
-            shown = self.shown("", empty)
             if by_button:
-                self.press(self.page.locator("[data-simulate='all']"))
-            for slot in () if by_button else empty:
+                self.read_all_in_view()
+                continue
+            shown = self.shown("", empty)
+            for slot in empty:
                 self.type_at(slot, shown[slot])
             self.saved()
             expect(self.page.locator(".setups nav a[aria-current] .left")).to_have_count(0)

@@ -47,7 +47,7 @@ class Journeys(BrowserTestCase):
         at.go("prove")
         for number in range(tabs):
             at.open_tab(number)
-            at.walk()
+            at.read_all_in_view()
         at.answer("prove")
         at.press(at.page.locator("button:has-text('Save the after')"))
         expect(at.page.locator(".notice")).to_contain_text("The after is saved and sealed.")
@@ -80,7 +80,7 @@ class Journeys(BrowserTestCase):
         self.assert_true(at.job, least=20)
         at.go("set")
         self.assert_accessible(at.page)
-        moved = at.set_everything()
+        moved = at.set_everything(by_button=True)
         self.assertEqual(moved[0][:2], "A2", "the forward drive axle first")
         assert_truly_inside(self, at.job)
         self.finish(at, 3)

@@ -1,7 +1,11 @@
 """The plan against exhaustion, against a reference solver, and against the contract's own words."""
 
 import itertools
+import json
 import random
+import subprocess
+import sys
+import tempfile
 import unittest
 
 import numpy as np
@@ -260,3 +264,55 @@ class TheContract(unittest.TestCase):
         core = parse(job(toes=self.TOES, spec=self.SPEC, adjusters=self.RODS))
         moves = make_plan(plan_of(core).results, core.rules, core.adjusters, order=[1, 2]).moves
         self.assertEqual([move.adjuster.id[:2] for move in moves], ["A1", "A1", "A2", "A2"])
+
+
+class CommandLine(unittest.TestCase):
+    def printed(self, document):
+        with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+            json.dump(document, file)
+            file.flush()
+            words = [sys.executable, "-m", "alignment", "plan", file.name]
+            return subprocess.run(words, capture_output=True, text=True, check=False)
+
+    def test_a_truck_with_fourteen_adjusters_is_planned_with_the_plan_alone_on_standard_output(self):
+        rng = random.Random("truck")
+        axles = [{"role": role, "position_mm": at, "track_mm": 2000}
+                 for role, at in (("steer", 0), ("steer", 1950), ("drive", 5100), ("drive", 6470))]  # fmt: skip
+        numbers = range(1, 5)
+        values = {f"axles/{a}/{side}/toe_deg": rng.gauss(0, 0.25) for a in numbers for side in SIDES}
+        values |= {f"axles/{a}/{side}/camber_deg": rng.gauss(0, 0.6) for a in (1, 2) for side in SIDES}
+        adjusters = [{"id": f"A{a} {side} rod", "min": -24, "max": 24, "effect": {f"axles/{a}/{side}/toe_deg": 0.06}}
+                     for a in (1, 2) for side in SIDES]  # fmt: skip
+        adjusters += [{"id": f"A{a} {side} shims", "min": -4, "max": 4, "cost": 12,
+                       "effect": {f"axles/{a}/{side}/camber_deg": 0.25, f"axles/{a}/{side}/toe_deg": -0.05}}
+                      for a in (1, 2) for side in SIDES]  # fmt: skip
+        adjusters += [{"id": f"A{a} {side} beam", "min": 0, "max": 6, "cost": 8,
+                       "effect": {f"axles/{a}/bearing_deg": 0.06 if side == "left" else -0.06}}
+                      for a in (3, 4) for side in SIDES]  # fmt: skip
+        adjusters += [{"id": "link", "min": -24, "max": 24, "cost": 2, "effect": {"axles/2/bearing_deg": 0.05}},
+                      {"id": "rod", "min": -12, "max": 12, "cost": 3, "effect": {"axles/4/bearing_deg": 0.04}}]  # fmt: skip
+        both = {"min": -0.1, "max": 0.1, "preferred": 0}
+        spec = [{"quantity": "total_toe_deg", "axle": a, **both} for a in (1, 2)]
+        spec += [
+            {"quantity": "camber_deg", "axle": a, "side": s, "min": -0.3, "max": 0.3} for a in (1, 2) for s in SIDES
+        ]
+        spec += [{"quantity": q, **both} for q in ("thrust_angle_deg", "steer_ahead_deg")]
+        spec += [
+            {"quantity": q, "axles": pair, **both} for q, pair in (("parallelism_deg", [1, 2]), ("scrub_deg", [3, 4]))
+        ]
+        self.assertEqual(len(adjusters), 14)
+        answer = self.printed(job(axles, values, spec, adjusters))
+        self.assertEqual((answer.returncode, answer.stderr), (0, ""))
+        plan = json.loads(answer.stdout)
+        self.assertEqual((plan["format"], plan["version"], plan["phase"]), ("rectaxis-plan", 1, "before"))
+        self.assertNotIn("gap", plan)
+        self.assertEqual(plan["cannot"], [])
+        order = [int(move["id"][1]) for move in plan["moves"] if move["id"].startswith("A")]
+        self.assertEqual(order, sorted(order, key=[3, 4, 1, 2].index))
+
+    def test_a_faulty_file_is_refused_with_pointers_and_nothing_on_standard_output(self):
+        adjuster = {"id": "rod", "min": 0, "max": 3, "installed": 9, "effect": {"axles/9/left/toe_deg": 1}}
+        answer = self.printed(job(adjusters=[adjuster]))
+        self.assertEqual((answer.returncode, answer.stdout), (2, ""))
+        for pointer in ("/adjusters/0/effect/axles~19~1left~1toe_deg", "/adjusters/0/installed"):
+            self.assertIn(pointer, answer.stderr)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -33,6 +34,21 @@ def look_slot(phase: str, station: Station, field: str, number: int = 1) -> str:
 def skip_slot(adjuster: str) -> str:
     """The slot of the reason why an adjuster is left alone."""
     return f"skip/{adjuster}"
+
+
+def found_slot(adjuster: str) -> str:
+    """The slot of where an adjuster was found to stand, where its layout says otherwise."""
+    return f"found/{adjuster}"
+
+
+def as_found(one: Hardware, typed: str) -> Hardware:
+    """An adjuster standing where a person found it. **Raises** ValueError with what can be in place."""
+    adjuster = one.adjuster()
+    words = [at if isinstance(at, str) else f"{at:g}" for at in adjuster.positions]
+    text = typed.strip().lstrip("+").replace("\u2212", "-")
+    if text not in words:
+        raise ValueError(f"Expected one of {', '.join(words)} in place, got {typed[:20]}.")
+    return replace(one, installed=text if one.KIND == "insert_plate" else int(text))
 
 
 def torque_slot(adjuster: str) -> str:
@@ -66,9 +82,14 @@ class Sheet:
         return tuple(Setup.from_dict(setup) for setup in self.job.rig["setups"])
 
     @cached_property
+    def listed(self) -> tuple[Hardware, ...]:
+        """What adjusts on the vehicle, as its layout lists it."""
+        return hardware_of(self.job.layout.get("adjusters", []))
+
+    @property
     def hardware(self) -> tuple[Hardware, ...]:
         """What adjusts on the vehicle."""
-        return hardware_of(self.job.layout.get("adjusters", []))
+        return self.listed
 
     @cached_property
     def packings(self) -> dict[int, SpringPackings]:

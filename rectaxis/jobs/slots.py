@@ -6,7 +6,17 @@ from dataclasses import dataclass
 
 from alignment.quantities import Typed, parse_typed
 from rectaxis.jobs.models import Job
-from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, is_runout, look_slot, skip_slot, torque_slot, trued_slot
+from rectaxis.jobs.sheet import (
+    MOST_LOOKS,
+    Sheet,
+    as_found,
+    found_slot,
+    is_runout,
+    look_slot,
+    skip_slot,
+    torque_slot,
+    trued_slot,
+)
 
 READ_PHASES = ("before", "set", "air", "after")
 """Where numbers are read: ``air`` while a wheel is lifted, when only their change counts."""
@@ -36,6 +46,7 @@ class Slots:
         self._whys = {q.why for q in self._questions.values() if q.explained}
         self._trued = {trued_slot(station) for station in sheet.hung if is_runout(station)}
         self._of_moves = {slot(one.id) for one in sheet.hardware for slot in (skip_slot, torque_slot)}
+        self._found = {found_slot(one.id): one for one in sheet.hardware if hasattr(one, "installed")}
         self._places = {f"rig/place/{number.slot}": number for s in sheet.hung for number in s.set_up_numbers()}
         self._stations = {
             look_slot(phase, station, field, look): (station, field)
@@ -58,6 +69,8 @@ class Slots:
             return Understood(value, text)
         if slot in self._whys or slot in self._of_moves or (slot in self._trued and typed in ("", KNOBS_TURNED)):
             return Understood(None, typed)
+        if slot in self._found:
+            return Understood(None, str(as_found(self._found[slot], typed).adjuster().installed) if typed else "")
         if slot in self._places:
             return self._placed(slot, typed)
         return self._number(slot, typed)

@@ -8,12 +8,13 @@ from uuid import UUID
 
 from django.db import transaction
 
-from alignment.adjust.hardware import Hardware, hardware_of
+from alignment.adjust.hardware import Hardware
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.simulate.world import World
 from rectaxis.common.keys import time_key
 from rectaxis.jobs.models import Job, Move, Seal
 from rectaxis.jobs.setting import position
+from rectaxis.jobs.work import Work
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 
@@ -32,7 +33,7 @@ def record_move(person: User, job: Job, key: object, adjuster: str, *, by: str =
     ``key`` is a version 7 UUID, which orders the move among the readings. **Raises** PermissionDenied, ValueError.
     """
     locked = _open(person, job)
-    one = next((one for one in hardware_of(job.layout.get("adjusters", [])) if one.id == adjuster), None)
+    one = next((one for one in Work(locked).hardware if one.id == adjuster), None)
     if one is None:
         raise MoveError("This vehicle has no such adjuster; reload the page.")
     known = Move.objects.filter(pk=time_key(key)).first()
@@ -53,7 +54,7 @@ def undo_move(person: User, job: Job, key: object, move_id: UUID) -> Move:
     if known is not None:
         return _same(known, job, move.adjuster)
     newest = Move.objects.filter(job=job, adjuster=move.adjuster).order_by("-id").first()
-    one = next((one for one in hardware_of(job.layout.get("adjusters", [])) if one.id == move.adjuster), None)
+    one = next((one for one in Work(locked).hardware if one.id == move.adjuster), None)
     if one is None or newest != move or move.undoes_id:
         raise MoveError("Only the last move of an adjuster can be taken back; reload the page.")
     return _record(person, locked, key, one, move.end, move.start, undoes=move)

@@ -21,7 +21,7 @@ from rectaxis.jobs.models import Move
 from rectaxis.jobs.screens.page import Page
 from rectaxis.jobs.screens.readings import Tab, readings_page, tabs
 from rectaxis.jobs.setting import Setting
-from rectaxis.jobs.sheet import skip_slot, torque_slot
+from rectaxis.jobs.sheet import found_slot, skip_slot, torque_slot
 from rectaxis.jobs.work import Typed, Work
 
 _NEARLY_ALL = 0.02
@@ -45,6 +45,8 @@ class StepShown:
     reads: tuple[str, ...]
     others: tuple[str, ...]
     skip_slot: str
+    found_slot: str
+    stands: str
     axle: int
 
 
@@ -141,6 +143,8 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         reads=own,
         others=tuple(said for axle, said in scales if axle != one.axle)[:_MOST_OTHERS],
         skip_slot=skip_slot(one.id),
+        found_slot=found_slot(one.id) if hasattr(one, "installed") and one not in work.moved else "",
+        stands=str(getattr(one, "installed", "")),
         axle=one.axle,
     )
 

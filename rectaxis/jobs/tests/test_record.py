@@ -14,6 +14,7 @@ from uuid6 import uuid7
 
 from alignment.errors import JobFileError
 from rectaxis.jobs.actions.hand_over import HandOverError, hand_over
+from rectaxis.jobs.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.jobs.actions.open_job import open_job
 from rectaxis.jobs.actions.read_in_job_file import read_in_job_file
 from rectaxis.jobs.actions.record_move import MoveError, record_move, undo_move
@@ -213,6 +214,28 @@ class Setting(Record):
         self.assertIn("taken back", Work(self.in_hand).turns()[-1][0])
         with self.assertRaises(MoveError):
             undo_move(self.person, self.in_hand, uuid7(), second.pk)
+
+    def test_what_is_found_in_place_counts_and_what_cannot_be_in_place_is_refused(self):
+        job = Job.objects.get(vehicle__unit="Loan car 7")
+        name = "A1 left upper front mounting plate"
+        self.assertEqual(self.save((uuid7(), f"found/{name}", "12"), job=job), ["refused"])
+        self.assertEqual(self.save((uuid7(), f"found/{name}", "3"), job=job), ["saved"])
+        move = self.turn(name, to="5", job=job)
+        self.assertEqual((move.start, move.end), ("3", "5"))
+        self.assertAlmostEqual(move.effect["axles/1/left/camber_deg"], 0.225)
+
+    def test_a_lifted_wheels_readings_are_frozen_and_only_their_change_is_carried_over(self):
+        slot = "camber/1/left/deg"
+        ground = Work(self.in_hand).values("before")["camber/1/left"]["deg"]
+        lift_wheel(self.person, self.in_hand)
+        self.assertEqual(self.save((uuid7(), f"air/{slot}", "2.5"), job=self.in_hand), ["saved"])
+        self.assertAlmostEqual(Work(self.in_hand).setting.held()["camber/1/left"]["deg"], ground)
+        self.assertEqual(self.save((uuid7(), f"air/{slot}", "2.2"), job=self.in_hand), ["saved"])
+        self.assertEqual(put_down(self.person, self.in_hand), 1)
+        setting = Work(self.in_hand).setting
+        self.assertIsNone(setting.lifted)
+        self.assertAlmostEqual(setting.held()["camber/1/left"]["deg"], ground - 0.3, places=2)
+        self.assertEqual(put_down(self.person, self.in_hand), 0)
 
     def test_what_is_left_alone_for_a_reason_is_not_advised_and_is_on_the_record(self):
         name = Work(self.in_hand).setting.in_hand().hardware.id
