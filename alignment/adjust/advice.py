@@ -146,10 +146,13 @@ def _plan(
     if not any(move.adjuster.id in moved for move in plan.moves):
         return plan
     kept = make_plan(results, rules, [a for a in adjusters if a.id not in moved], order=order)
-    best, now = (plan_excess(results.rules, each) for each in (plan, kept))
+    # What no adjuster reaches is outside either way, and says nothing about which plan is better.
+    reached = {path for a in adjusters for path in result_changes(results.solution.layout, dict.fromkeys(a.names, 1.0))}
+    judged = [rule for rule in results.rules if rule.path in reached]
+    best, now = (plan_excess(judged, each) for each in (plan, kept))
     if best > EQUAL:
         # What cannot all be inside is not worth a trade between what is a little outside here or there.
-        told = [COVERAGE * e.u / half_width(r) for r in results.rules if (e := results.estimates.get(r.path))]
+        told = [COVERAGE * e.u / half_width(r) for r in judged if (e := results.estimates.get(r.path))]
         best += max(told, default=0.0)
     return kept if now <= best + EQUAL else plan
 

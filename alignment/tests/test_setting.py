@@ -81,6 +81,18 @@ class References(unittest.TestCase):
         self.assertTrue(advice(inside).steps)
         self.assertEqual(advice(inside, Wishes(aim="fewest")).steps, ())
 
+    def test_what_was_moved_is_taken_up_again_only_for_what_would_end_outside(self):
+        # Camber that nothing reaches stays outside, and excuses no toe.
+        rules = (*RULES, Rule("camber_deg", 1, "left", maximum=0.0))
+        found = results(flags(2, 40, 40, u_mm=0.1), flags(1, 40, 40, u_mm=0.1), toe_scales(1, 1.2, 1.2, u_mm=0.05),
+                        toe_scales(2, -0.6, -0.6, heads="reversed", u_mm=0.05),
+                        reading("camber", 1, side="left", deg=1.0), rules=rules)  # fmt: skip
+        moved = {rod.id: 1.0 for rod in RODS}
+        self.assertTrue(advice(found, positions=moved).steps)
+        inside = replace(found, rules=(replace(rules[0], maximum=0.5), *rules[1:]))
+        self.assertTrue(advice(inside).steps)
+        self.assertEqual(advice(inside, positions=moved).steps, ())
+
     def test_what_the_technician_skips_is_not_moved(self):
         found = advice(before(), skipped=["A2 left tie rod"])
         self.assertNotIn("A2 left tie rod", [step.hardware.id for step in found.steps])

@@ -38,6 +38,7 @@ class StepShown:
     how: How
     why: str
     notes: tuple[str, ...]
+    cautions: tuple[str, ...]
     unit: str
     by: str
     to: str
@@ -80,12 +81,13 @@ def set_page(page: Page) -> dict[str, Any]:
         **readings_page(page, marks, _in_the_air(work) if setting.lifted else _only_valid(work)),
         "lifted": setting.lifted,
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
-        "cautions": cautions("set", light=work.light) + (MOVES[step.hardware.WORK] if step else ()),
+        "cautions": cautions("set", light=work.light),
         "in_hand": _shown(page, step) if step else None,
         "elsewhere": best if best is not None and not _on(page, best) and not setting.out_of_date else None,
         "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
         "waiting": _waiting(work, setting),
         "nothing": _why_nothing(work, setting),
+        "settled": bool(work.hardware) and not setting.out_of_date and _known(setting),
         "cannot": _cannot(page, setting),
         "made": _made(work),
         "skipped": [(skip_slot(one), work.name_of(setting.by_id[one]), why) for one, why in setting.skipped.items()],
@@ -136,6 +138,7 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         how=step.how,
         why=_from_to(page, step),
         notes=() if short_form else tuple(_notes(page, step)),
+        cautions=MOVES[one.WORK],
         unit=adjuster.unit,
         by=f"{float(step.to) - float(step.start):g}" if gradual else "",
         to="" if gradual else str(step.to),
@@ -217,14 +220,19 @@ def _why_nothing(work: Work, setting: Setting) -> str:
         return ""
     if not work.hardware:
         return "Nothing adjusts on this vehicle: its layout lists no adjuster."
-    known = [rule for rule in work.core.rules if setting.standing.results.value(rule.path) is not None]
-    if not known:
+    if not _known(setting):
         return "Nothing that the figures judge is read yet, so there is nothing to set it by."
     axles = setting.advice.enough
     if axles:
         names = " and ".join(the_axle(work.core.vehicle, axle) for axle in axles)
         return f"Nothing to turn. What is left on {names} is less than this kit can see: turning further would chase the readings' own errors."
     return "Nothing to turn: what is left is less than the smallest step, or all is where it is wanted."
+
+
+def _known(setting: Setting) -> bool:
+    """Whether anything that the figures judge is known."""
+    results = setting.standing.results
+    return any(results.value(rule.path) is not None for rule in results.rules)
 
 
 def _cannot(page: Page, setting: Setting) -> list[str]:
