@@ -181,7 +181,9 @@ def _as_believed(one: Hardware, positions: Mapping[str, float | str], belief: Be
     cost = wishes.cost(nominal, moved=one.id in positions)
     if nominal.choices is None:
         effect = {path: size * belief.share for path, size in nominal.effect.items()}
-        return replace(nominal, installed=float(at), cost=cost, effect=effect)
+        # A rod may have been turned beyond where a plan would stop.
+        low, high = min(nominal.minimum, float(at)), max(nominal.maximum, float(at))
+        return replace(nominal, installed=float(at), minimum=low, maximum=high, cost=cost, effect=effect)
     choices = {key: {path: size * belief.share for path, size in row.items()} for key, row in nominal.choices.items()}
     return replace(nominal, installed=str(at), cost=cost, choices=choices)
 
@@ -195,17 +197,11 @@ def _by_axle(moves: Sequence[PlannedMove], by_id: Mapping[str, Hardware]) -> Ite
 def _below_sight(results: PhaseResults, moves: Sequence[PlannedMove]) -> bool:
     """Whether moves change nothing that is outside, and everything by less than the readings can tell."""
     changes = _total_changes(moves)
-    for rule in results.rules:
-        change, estimate = changes.get(rule.path), results.estimates.get(rule.path)
-        if change is None or estimate is None:
-            continue
-        if abs(change) > COVERAGE * estimate.u or decide(estimate, rule.minimum, rule.maximum) == "outside":
-            return False
-    for path, change in changes.items():
-        estimate = results.estimates.get(path)
-        if estimate is not None and abs(change) > COVERAGE * estimate.u:
-            return False
-    return True
+    judged = [(rule, estimate) for rule in results.rules if (estimate := results.estimates.get(rule.path)) is not None]
+    if any(rule.path in changes and decide(e, rule.minimum, rule.maximum) == "outside" for rule, e in judged):
+        return False
+    told = {path: estimate.u for path, estimate in results.estimates.items() if estimate is not None}
+    return all(abs(change) <= COVERAGE * told[path] for path, change in changes.items() if path in told)
 
 
 def _total_changes(moves: Sequence[PlannedMove]) -> dict[str, float]:

@@ -93,6 +93,12 @@ class References(unittest.TestCase):
         self.assertTrue(advice(inside).steps)
         self.assertEqual(advice(inside, positions=moved).steps, ())
 
+    def test_a_rod_turned_beyond_where_a_plan_would_stop_is_turned_back_from_there(self):
+        far = results(flags(2, 40, 40), flags(1, 40, 40), toe_scales(1, 9, 9, u_mm=0.05), rules=RULES[:1])
+        steps = advice(far, positions={"A1 left tie rod": 30.0}).steps
+        self.assertEqual([step.start for step in steps if step.hardware.id == "A1 left tie rod"], [30.0])
+        self.assertTrue(all(step.end < step.start for step in steps))
+
     def test_what_the_technician_skips_is_not_moved(self):
         found = advice(before(), skipped=["A2 left tie rod"])
         self.assertNotIn("A2 left tie rod", [step.hardware.id for step in found.steps])
