@@ -33,6 +33,8 @@ from rectaxis.jobs.demo.data import (
 from rectaxis.jobs.demo.doing import look_over, read_all, set_all, slots_of, type_in
 from rectaxis.jobs.demo.extras import mark_and_photograph
 from rectaxis.jobs.models import Job
+from rectaxis.jobs.sheet import torque_slot
+from rectaxis.jobs.work import Work
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.specs.models import Specification
@@ -127,6 +129,7 @@ def _finished(person: User, job: Job) -> None:
     read_all(person, job, "before")
     seal_phase(person, job, "before")
     set_all(person, job)
+    type_in(person, job, {torque_slot(one.id): "55 Nm" for one in Work(job).moved})
     read_all(person, job, "after")
     type_in(person, job, {
         "prove/road-test": "runs straight, wheel straight", "prove/torque": "yes", "prove/sensors": "reset done",
