@@ -70,3 +70,14 @@ document.addEventListener("keydown", (event) => {
   const find = document.getElementById("find");
   if (find) { event.preventDefault(); find.focus(); }
 });
+
+// What a person opened or closed stays so when the page refreshes itself around it.
+const kept = new Map();
+document.addEventListener("click", (event) => {
+  const details = event.target.closest("summary")?.parentElement;
+  if (details?.dataset.keep) kept.set(details.dataset.keep, !details.open);
+});
+document.addEventListener("toggle", (event) => {
+  const details = event.target, wanted = kept.get(details.dataset?.keep);
+  if (wanted !== undefined && details.open !== wanted) details.open = wanted;
+}, true);
