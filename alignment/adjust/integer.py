@@ -59,7 +59,8 @@ class _Program:
 
     def _adjuster(self, option: Options) -> _Columns:
         count, at = len(option.movement), option.installed
-        if not _even(option):
+        # Where moving is paid for (a cost below 0), a count of steps would take the pay without moving.
+        if option.cost < 0 or not _even(option):
             first = len(self.lower)
             self._demand(dict.fromkeys(range(first, first + count), 1.0), 1.0, 1.0)
             for setting in range(count):
@@ -73,9 +74,6 @@ class _Program:
         self._demand({steps: 1.0, moved: float(at)}, low=0.0)
         self._demand({steps: 1.0, movement: -1.0}, high=0.0)
         self._demand({steps: 1.0, movement: 1.0}, low=0.0)
-        if option.cost < 0:
-            # What is paid for moving is had only by moving.
-            self._demand({movement: 1.0, moved: -1.0}, low=0.0)
         self.objectives[1][moved] = option.cost
         self.objectives[3][movement] = 1.0
         return _Columns(steps, even=True, moved=moved, movement=movement)

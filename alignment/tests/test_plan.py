@@ -1,5 +1,6 @@
 """The plan against exhaustion, against a reference solver, and against the contract's own words."""
 
+import functools
 import itertools
 import json
 import random
@@ -12,7 +13,7 @@ import numpy as np
 
 from alignment.adjust.integer import solve_integer
 from alignment.adjust.plan import make_plan
-from alignment.adjust.search import EQUAL, Score, Tree, score_of, search
+from alignment.adjust.search import EQUAL, Options, Rows, Score, Tree, score_of, search
 from alignment.jobfile import parse, plan_job, plan_of, solve_job
 from alignment.results import quantity_of
 from alignment.tests.large_plans import big_truck, plates
@@ -170,8 +171,42 @@ class AgainstExhaustion(unittest.TestCase):
             self.assertIsNone(plan.gap)
 
 
+def small_problem(rng):
+    """Rows with any bounds absent, and adjusters with even or uneven settings and any costs."""
+    rows = rng.integers(1, 6)
+    low = rng.normal(size=rows) - 1
+    bounds = [
+        np.where(rng.random(rows) < 0.2, infinite, bound) for infinite, bound in ((-np.inf, low), (np.inf, low + 2))
+    ]
+    options = []
+    for _ in range(rng.integers(1, 5)):
+        settings, even = int(rng.integers(1, 6)), rng.random() < 0.6
+        installed = int(rng.integers(settings))
+        steps = np.arange(settings) - installed
+        adds = steps[:, None] * rng.normal(size=rows) * (rng.random(rows) < 0.6)
+        movement = np.abs(steps).astype(float)
+        if not even:
+            adds, movement = adds * (1 + rng.random((settings, 1))), np.minimum(movement, 1.0)
+        options.append(Options(adds, float(rng.choice((-1, 0, 1, 1, 5))), movement, installed))
+    near = np.where(rng.random(rows) < 0.4, np.nan, rng.normal(size=rows))
+    return Rows(2 * rng.normal(size=rows), *bounds, near), options
+
+
 class LargeProblems(unittest.TestCase):
     """The search and the general solver (SciPy's, which is HiGHS) know nothing of each other."""
+
+    def test_both_are_as_good_as_trying_all_settings(self):
+        rng = np.random.default_rng(5)
+        for _ in range(60):
+            rows, options = small_problem(rng)
+            every = itertools.product(*(range(len(option.movement)) for option in options))
+            best = functools.reduce(
+                lambda a, b: b if b.beats(a) else a, (score_of(rows, options, one) for one in every)
+            )
+            start = [option.installed for option in options]
+            for found in (Tree(rows, options).solve(), solve_integer(rows, options, start)):
+                self.assertFalse(best.beats(found.score) or found.score.beats(best))
+                self.assertIsNone(found.gap)
 
     def test_the_search_and_a_general_solver_find_plans_of_one_score(self):
         rng = random.Random("both")
