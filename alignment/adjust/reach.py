@@ -58,27 +58,39 @@ def _named(vehicle: Vehicle, hardware: Iterable[Hardware]) -> str:
 def say_cannot(
     vehicle: Vehicle, rule: Rule, estimate: Estimate, hardware: Sequence[Hardware], style: str = "deg"
 ) -> str:
-    """What stays outside, why, and what a person can do about it, as sentences. The maker's word comes first in each."""
-    name = say_path(vehicle, rule.path)
-    low, high = rule.minimum, rule.maximum
-    beyond = low - estimate.value if low is not None and estimate.value < low else estimate.value - (high or 0.0)
-    side = "under the least" if low is not None and estimate.value < low else "over the most"
-    ends = f"{name[0].upper()}{name[1:]} ends at {say(rule.quantity, estimate.value, style)}, "
-    ends += f"{say_size(rule.quantity, beyond, style)} {side} allowed."
+    """What ends outside whatever is moved, why, and what a person can do about it, as sentences."""
     by = reached_by(vehicle, hardware).get(rule.path, [])
+    ends = _ends(vehicle, rule, estimate, style)
     if not by:
-        remedy = "Nothing in its layout adjusts it: look for what is bent, worn or shifted, and repair it; ask the maker whether a shim or plate kit exists."
-        return f"{ends} {remedy}"
-    what = _named(vehicle, by)
-    limit = (
-        "at their limits, or another angle would go out"
-        if len(by) > 1
-        else "at its limit, or another angle would go out"
+        return f"{ends} {_NOTHING_ADJUSTS}"
+    what, be = _named(vehicle, by), "are at their limits" if len(by) > 1 else "is at its limit"
+    return (
+        f"{ends} {what[0].upper()}{what[1:]} {be}, or another angle would go out. Look for what is bent or worn before "
+        "forcing it; ask the maker for a kit with more reach; else tell the owner."
     )
-    remedy = (
-        "Look for what is bent or worn before forcing it; ask the maker for a kit with more reach; else tell the owner."
+
+
+def say_left(vehicle: Vehicle, rule: Rule, estimate: Estimate, hardware: Sequence[Hardware], style: str = "deg") -> str:
+    """What was left outside, and what would set it, as sentences."""
+    by = reached_by(vehicle, hardware).get(rule.path, [])
+    rest = f"It is set by {_named(vehicle, by)}." if by else _NOTHING_ADJUSTS
+    return f"{_ends(vehicle, rule, estimate, style)} {rest}"
+
+
+_NOTHING_ADJUSTS = (
+    "Nothing in its layout adjusts it: look for what is bent, worn or shifted, and repair it; ask the maker whether a shim or "
+    "plate kit exists."
+)
+
+
+def _ends(vehicle: Vehicle, rule: Rule, estimate: Estimate, style: str) -> str:
+    name, low = say_path(vehicle, rule.path), rule.minimum
+    under = low is not None and estimate.value < low
+    beyond = (low or 0.0) - estimate.value if under else estimate.value - (rule.maximum or 0.0)
+    return (
+        f"{name[0].upper()}{name[1:]} ends at {say(rule.quantity, estimate.value, style)}, "
+        f"{say_size(rule.quantity, beyond, style)} {'under the least' if under else 'over the most'} allowed."
     )
-    return f"{ends} {what[0].upper()}{what[1:]} are {limit}. {remedy}"
 
 
 def adjustable_axles(hardware: Iterable[Hardware]) -> set[int]:

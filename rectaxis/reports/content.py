@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.adjust.reach import say_left
 from alignment.diagnose import diagnose
 from alignment.parsing import PHASES
 from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, findings, tyres
@@ -32,6 +33,7 @@ class Report:
     turns: list[Any]
     tightened: list[Fastened]
     left_alone: list[tuple[str, str]]
+    still_outside: list[str]
     answers: dict[str, str]
     advice: list[tuple[str, str]]
     left_out: list[tuple[str, str]]
@@ -101,6 +103,19 @@ def _groups(work: Work, style: str) -> list[StripGroup]:
     return strip_groups(work.core.vehicle, newest.results["verdicts"], newest.job_file["spec"], earlier, style)
 
 
+def _still_outside(work: Work, style: str) -> list[str]:
+    """What is outside in the after, with what would set it."""
+    if "after" not in work.seals:
+        return []
+    results = work.results("after")
+    outside = [rule for rule in results.rules if results.judged[rule.path] == "outside"]
+    return [
+        say_left(work.core.vehicle, rule, estimate, work.hardware, style)
+        for rule in outside
+        if (estimate := results.estimates[rule.path]) is not None
+    ]
+
+
 def _why_ended(job: Job) -> str:
     """Why a job was ended early, empty where it was not."""
     if job.status != Job.Status.ENDED:
@@ -125,6 +140,7 @@ def report_of(job: Job, person: User) -> Report | None:
         reasons=work.reasons(),
         turns=work.turns(),
         tightened=[one for one in fastened(work) if one.typed],
+        still_outside=_still_outside(work, person.angle_style),
         left_alone=[(work.name_of(one), why) for one in work.hardware if (why := work.answer(skip_slot(one.id)))],
         answers={slot.split("/")[1].replace("-", "_"): work.answer(slot) for slot in _SHOWN},
         advice=[(text, due) for text, due in advice if text],

@@ -8,7 +8,7 @@ from django.urls import reverse
 from alignment.diagnose import diagnose
 from alignment.jobfile import parse, solve_job
 from rectaxis.jobs.actions.seal_phase import seal_phase
-from rectaxis.jobs.demo import make_demo, type_in
+from rectaxis.jobs.demo import make_demo, read_all, type_in
 from rectaxis.jobs.models import Job
 from rectaxis.jobs.screens.stages import AGREED, finding_slot
 from rectaxis.jobs.simulated import read_scales
@@ -41,6 +41,15 @@ class Reports(TestCase):
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "As found")
         self.assertNotContains(page, "What is now")
+
+    def test_what_was_left_outside_and_what_was_left_alone_are_on_it_with_what_would_set_them(self):
+        seal_phase(self.person, self.in_hand, "before")
+        type_in(self.person, self.in_hand, {"skip/A2 left tie rod": "seized"})
+        read_all(self.person, self.in_hand, "after")
+        seal_phase(self.person, self.in_hand, "after")
+        page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
+        self.assertContains(page, "Left tie rod of the rear: seized")
+        self.assertContains(page, "over the most allowed. It is set by the tie rods of the rear.")
 
     def test_a_job_ended_early_has_a_report_that_says_why_and_what_was_found_and_its_fleet_sees_it(self):
         ended = Job.objects.get(vehicle__unit="Van 2")
