@@ -174,7 +174,9 @@ def _notes(page: Page, step: Step) -> Iterator[str]:
             f"go {step.how.amount} first and read; the rest follows from what it did."
         )
     if abs(belief.share - 1) > _NEARLY_ALL:
-        source = "on this vehicle" if page.work.moves else "on others of its model"
+        setting = page.work.setting
+        here = step.hardware.family in {setting.by_id[name].family for name in setting.learned.taught}
+        source = "on this vehicle" if here else "on others of its model"
         much = f"{belief.share:.2f} times what its dimensions say, give or take {2 * belief.u:.2f}"
         yield f"Learned {source}: a {unit} does {much}."
     if step.reversing:
