@@ -44,7 +44,6 @@ class Step:
     effect: Mapping[str, float]
     changes: Mapping[str, float]
     belief: Belief
-    taught: bool
     reversing: bool
 
     @property
@@ -125,7 +124,7 @@ def advise(
             steps.append(
                 Step(
                     one, move.start, move.end, to, effect, result_changes(results.solution.layout, effect),
-                    learned.of(one.id), one.id in learned.taught, (last or {}).get(one.id, 0.0) * _way(move, to) < 0,
+                    learned.of(one.id), (last or {}).get(one.id, 0.0) * _way(move, to) < 0,
                 )
             )  # fmt: skip
     return Advice(tuple(steps), plan, standing, tuple(enough))

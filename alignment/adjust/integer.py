@@ -21,12 +21,10 @@ MOST_SECONDS = 4.0
 
 
 class _Columns(NamedTuple):
-    """Where an adjuster's variables stand: its count of steps or its settings, whether it moved, its movement."""
+    """Where an adjuster's count of steps stands, or where its settings begin."""
 
     first: int
     even: bool
-    moved: int
-    movement: int
 
 
 class _Program:
@@ -67,7 +65,7 @@ class _Program:
                 self._variable(0, 1, whole=True)
                 self.objectives[1][first + setting] = float(option.costs[setting])
                 self.objectives[3][first + setting] = float(option.movement[setting])
-            return _Columns(first, even=False, moved=-1, movement=-1)
+            return _Columns(first, even=False)
         steps = self._variable(-at, count - 1 - at, whole=True)
         moved, movement = self._variable(0, 1, whole=True), self._variable(0, count, whole=False)
         self._demand({steps: 1.0, moved: -float(count - 1 - at)}, high=0.0)
@@ -76,7 +74,7 @@ class _Program:
         self._demand({steps: 1.0, movement: 1.0}, low=0.0)
         self.objectives[1][moved] = option.cost
         self.objectives[3][movement] = 1.0
-        return _Columns(steps, even=True, moved=moved, movement=movement)
+        return _Columns(steps, even=True)
 
     def _row(self, row: int) -> None:
         rows, base = self.rows, float(self.rows.base[row])
