@@ -40,6 +40,18 @@ class Adjuster:
         down, up = _steps(self.step, self.minimum, self.maximum, at)
         return tuple(round(at + n * self.step, 9) + 0.0 for n in range(-down, up + 1))
 
+    @property
+    def count(self) -> int:
+        """How many settings it has."""
+        if self.choices is not None:
+            return len(self.choices)
+        return max(0, 1 + sum(_steps(self.step, self.minimum, self.maximum, float(self.installed))))
+
+    @property
+    def units(self) -> str:
+        """Its unit in the plural: "flats", "mm"."""
+        return self.unit if self.unit == "mm" else f"{self.unit}s"
+
     def effect_at(self, position: float | str) -> dict[str, float]:
         """What standing at a position, instead of where it stands, changes: by path, degrees and millimetres.
 

@@ -222,12 +222,16 @@ class Layouts(unittest.TestCase):
 
     def test_what_is_described_wrongly_is_refused_with_what_was_expected(self):
         for wrong, words in (({"arm_mm": 0}, "arm_mm above 0"), ({"side": "near"}, "side left, right"),
-                             ({"teeth": 3}, "teeth"), ({"pitch_mm": "1"}, "pitch_mm above 0"),
+                             ({"side": ""}, "side left, right"), ({"teeth": 3}, "teeth"), ({"pitch_mm": "1"}, "pitch_mm above 0"),
                              ({"outer_thread": "fine"}, "outer_thread right, left")):  # fmt: skip
             with self.assertRaisesRegex(HardwareError, words):
                 hardware_of([{**EVERY[0], **wrong}])
         with self.assertRaisesRegex(HardwareError, "expected an adjuster of kind"):
             hardware_of([{"kind": "wedge"}])
+        for entry, wrong in ((EVERY[4], {"installed": 7}), (EVERY[7], {"installed": 7}), (EVERY[4], {"mark_deg": 1e-9}),
+                             (EVERY[8], {"step_mm": 1e-9}), (EVERY[1], {"side": "left"})):  # fmt: skip
+            with self.assertRaises(HardwareError, msg=wrong):
+                hardware_of([{**entry, **wrong}])
         with self.assertRaisesRegex(HardwareError, "listed twice"):
             hardware_of([EVERY[0], EVERY[0]])
         with self.assertRaisesRegex(HardwareError, "to be installed"):

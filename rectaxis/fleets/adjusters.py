@@ -74,9 +74,8 @@ def adjuster_form(code: str, axles: int) -> type[forms.Form]:
         coerce=int, choices=[(str(number), f"Axle {number}") for number in range(1, axles + 1)])}  # fmt: skip
     for one in fields(kind):
         if one.name == "side":
-            sided = code != "drag_link"
             choices = [(BOTH, "both sides"), *((side, side) for side in SIDES)]
-            made |= {"side": forms.ChoiceField(choices=choices)} if sided else {}
+            made |= {"side": forms.ChoiceField(choices=choices)} if kind.SIDED else {}
         elif one.name != "axle":
             made[one.name] = _field(kind, one)
     return type("AdjusterForm", (forms.Form,), made)

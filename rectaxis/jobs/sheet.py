@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -39,16 +38,6 @@ def skip_slot(adjuster: str) -> str:
 def found_slot(adjuster: str) -> str:
     """The slot of where an adjuster was found to stand, where its layout says otherwise."""
     return f"found/{adjuster}"
-
-
-def as_found(one: Hardware, typed: str) -> Hardware:
-    """An adjuster standing where a person found it. **Raises** ValueError with what can be in place."""
-    adjuster = one.adjuster()
-    words = [at if isinstance(at, str) else f"{at:g}" for at in adjuster.positions]
-    text = typed.strip().lstrip("+").replace("\u2212", "-")
-    if text not in words:
-        raise ValueError(f"Expected one of {', '.join(words)} in place, got {typed[:20]}.")
-    return replace(one, installed=text if one.KIND == "insert_plate" else int(text))
 
 
 def torque_slot(adjuster: str) -> str:

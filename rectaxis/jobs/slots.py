@@ -9,7 +9,6 @@ from rectaxis.jobs.models import Job
 from rectaxis.jobs.sheet import (
     MOST_LOOKS,
     Sheet,
-    as_found,
     found_slot,
     is_runout,
     look_slot,
@@ -46,7 +45,7 @@ class Slots:
         self._whys = {q.why for q in self._questions.values() if q.explained}
         self._trued = {trued_slot(station) for station in sheet.hung if is_runout(station)}
         self._of_moves = {slot(one.id) for one in sheet.hardware for slot in (skip_slot, torque_slot)}
-        self._found = {found_slot(one.id): one for one in sheet.hardware if hasattr(one, "installed")}
+        self._found = {found_slot(one.id): one for one in sheet.hardware if one.in_place is not None}
         self._places = {f"rig/place/{number.slot}": number for s in sheet.hung for number in s.set_up_numbers()}
         self._stations = {
             look_slot(phase, station, field, look): (station, field)
@@ -70,7 +69,7 @@ class Slots:
         if slot in self._whys or slot in self._of_moves or (slot in self._trued and typed in ("", KNOBS_TURNED)):
             return Understood(None, typed)
         if slot in self._found:
-            return Understood(None, str(as_found(self._found[slot], typed).adjuster().installed) if typed else "")
+            return Understood(None, (self._found[slot].standing_at(typed).in_place or "") if typed else "")
         if slot in self._places:
             return self._placed(slot, typed)
         return self._number(slot, typed)

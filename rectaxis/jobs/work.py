@@ -30,7 +30,7 @@ from alignment.tyres import TyreSize, parse_size
 from alignment.vehicle import axle_name, the_axle
 from rectaxis.jobs.models import Entry, Job, Mark, Move, Photo, Seal
 from rectaxis.jobs.setting import Setting, position
-from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, as_found, found_slot, is_runout, look_slot, torque_slot, trued_slot
+from rectaxis.jobs.sheet import MOST_LOOKS, Sheet, found_slot, is_runout, look_slot, torque_slot, trued_slot
 
 Values = dict[str, dict[str, float]]
 
@@ -203,7 +203,7 @@ class Work(Sheet):
     def hardware(self) -> tuple[Hardware, ...]:
         """What adjusts on the vehicle, each standing where it was found."""
         typed = {one.id: self.answer(found_slot(one.id)) for one in self.listed}
-        return tuple(as_found(one, typed[one.id]) if typed[one.id] else one for one in self.listed)
+        return tuple(one.standing_at(typed[one.id]) if typed[one.id] else one for one in self.listed)
 
     @cached_property
     def setting(self) -> Setting:

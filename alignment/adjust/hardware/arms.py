@@ -13,7 +13,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
 from alignment.adjust.hardware.base import ACCESS, CHEAP, PARTS, Hardware, HardwareError, How, angle, count
 from alignment.state import DEG
 
@@ -64,6 +64,7 @@ class ArmShims(ArmMounting):
 
     KIND: ClassVar[str] = "arm_shims"
     NAME: ClassVar[str] = "shims"
+    HARD_ENDS = True
     WORDS = {**ArmMounting.WORDS, "pushes": ("outboard", "inboard")}
 
     thickness_mm: float
@@ -146,7 +147,7 @@ class ToeCam(Hardware):
 
 def marks(mark_deg: float, stop_deg: float) -> range:
     """The marks between a cam's stops; beyond a quarter turn it would come back."""
-    last = math.floor(min(stop_deg, 90.0) / mark_deg + 1e-9)
+    last = math.floor(min(min(stop_deg, 90.0) / mark_deg, MOST_SETTINGS) + 1e-9)
     return range(-last, last + 1)
 
 

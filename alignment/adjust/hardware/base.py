@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any, ClassVar, Self
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
@@ -42,17 +42,19 @@ class Hardware(ABC):
     ``KIND`` is its name in a layout, ``WORK`` the sort of work it is (``rod``, ``arm`` or ``beam``), for the cautions;
     ``FASTENER`` what is tightened afterwards. ``DOUBT`` is how badly its effect is known before it was ever moved (a share,
     standard uncertainty), ``PLAY`` how many units of a move back are swallowed by play, ``GRADUAL`` whether it can be moved
-    part of the way. Lengths (``*_mm``) are above 0 unless they are named in ``SIGNED``.
+    part of the way, ``HARD_ENDS`` whether it cannot be moved beyond its reach, ``SIDED`` whether it sits on one side.
+    Lengths and angles (``*_mm``, ``*_deg``) are above 0.
     """
 
     KIND: ClassVar[str]
     NAME: ClassVar[str]
     WORK: ClassVar[str]
     FASTENER: ClassVar[str]
-    SIGNED: ClassVar[frozenset[str]] = frozenset()
     DOUBT: ClassVar[float] = 0.35
     PLAY: ClassVar[float] = 0.0
     GRADUAL: ClassVar[bool] = True
+    HARD_ENDS: ClassVar[bool] = False
+    SIDED: ClassVar[bool] = True
     WORDS: ClassVar[Mapping[str, tuple[str, ...]]] = {}
 
     axle: int
@@ -69,19 +71,22 @@ class Hardware(ABC):
         return made
 
     def check(self) -> None:
-        """**Raises** HardwareError for lengths not above 0 and words that are not known."""
-        words = {"side": ("left", "right", ""), **self.WORDS}
+        """**Raises** HardwareError for lengths not above 0, words that are not known, and what cannot be in place."""
+        words = {"side": ("left", "right") if self.SIDED else ("",), **self.WORDS}
         for field in fields(self):
             value = getattr(self, field.name)
             if field.name in words and value not in words[field.name]:
-                expected = ", ".join(words[field.name]).rstrip(", ")
-                raise HardwareError(f"{self.NAME}: expected {field.name} {expected}, got {value}")
-            if field.name.endswith(("_mm", "_deg")) and field.name not in self.SIGNED:
+                expected = ", ".join(words[field.name]) or "to be left out"
+                raise HardwareError(f"{self.NAME}: expected {field.name} {expected}, got {value or 'none'}")
+            if field.name.endswith(("_mm", "_deg")):
                 number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
                 if not (number and value > 0):
                     raise HardwareError(f"{self.NAME}: expected {field.name} above 0, got {value}")
-        if len(self.adjuster().positions) > MOST_SETTINGS:
-            raise HardwareError(f"{self.NAME}: expected at most {MOST_SETTINGS:,} settings")
+        adjuster = self.adjuster()
+        if adjuster.count > MOST_SETTINGS:
+            raise HardwareError(f"{self.NAME}: expected at most {MOST_SETTINGS:,} settings, got {adjuster.count:,}")
+        if adjuster.installed not in adjuster.positions:
+            raise HardwareError(f"{self.NAME}: expected what is in place to be within reach, got {adjuster.installed}")
 
     @property
     def title(self) -> str:
@@ -100,6 +105,21 @@ class Hardware(ABC):
     @abstractmethod
     def how(self, start: float | str, end: float | str) -> How:
         """A move from one position to another, in words."""
+
+    @property
+    def in_place(self) -> str | None:
+        """What was found in place, as text; None for what has no such count, as a rod."""
+        at = getattr(self, "installed", None)
+        return None if at is None else str(at)
+
+    def standing_at(self, typed: str) -> Self:
+        """The same with something else in place. **Raises** HardwareError with what can be in place."""
+        here = getattr(self, "installed", None)
+        words = [at if isinstance(at, str) else f"{at:g}" for at in self.adjuster().positions]
+        text = typed.strip().lstrip("+").replace("\u2212", "-")
+        if here is None or text not in words:
+            raise HardwareError(f"Expected one of {', '.join(words)} in place, got {typed[:20]}.")
+        return replace(self, installed=type(here)(text))  # type: ignore[call-arg] # kinds without it have left above
 
     @property
     def family(self) -> str:
@@ -123,7 +143,7 @@ def angle(length_mm: float, lever_mm: float) -> float:
     return math.atan(length_mm / lever_mm) * DEG
 
 
-def count(number: float, one: str, many: str = "") -> str:
+def count(number: float, one: str) -> str:
     """A count in words: "3 flats", "1 flat"."""
     size = abs(number)
-    return f"{size:g} {one if size == 1 else many or one + 's'}"
+    return f"{size:g} {one if size == 1 else one + 's'}"

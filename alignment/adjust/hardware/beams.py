@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 from typing import ClassVar
 
-from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
 from alignment.adjust.hardware.arms import marks, turn_to_mark
 from alignment.adjust.hardware.base import ACCESS, Hardware, How, angle, count
 from alignment.state import DEG
@@ -35,6 +35,7 @@ class SpringShims(BeamEnd):
 
     KIND: ClassVar[str] = "spring_shims"
     NAME: ClassVar[str] = "shims"
+    HARD_ENDS = True
     WORDS = {"pushes": ("forward", "back"), "where": ("seat", "hanger")}
 
     thickness_mm: float
@@ -66,13 +67,14 @@ class SlottedSeat(BeamEnd):
 
     KIND: ClassVar[str] = "slotted_seat"
     NAME: ClassVar[str] = "slotted seat"
+    HARD_ENDS = True
 
     reach_mm: float = 6.0
     step_mm: float = 0.5
     cost: float = ACCESS
 
     def adjuster(self) -> Adjuster:
-        reach = math.floor(self.reach_mm / self.step_mm + 1e-9) * self.step_mm
+        reach = math.floor(min(self.reach_mm / self.step_mm, MOST_SETTINGS) + 1e-9) * self.step_mm
         return Adjuster(
             self.id, self.KIND, "mm", self.step_mm, -reach, reach, 0.0, self.cost, self.bearing_of(1.0)
         )  # fmt: skip

@@ -102,6 +102,7 @@ class DragLink(ThreadedRod):
 
     KIND: ClassVar[str] = "drag_link"
     NAME: ClassVar[str] = "drag link"
+    SIDED = False
     WORDS = {**ThreadedRod.WORDS, "longer_turns": ("right", "left")}
 
     arm_mm: float

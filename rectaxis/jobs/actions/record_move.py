@@ -99,19 +99,15 @@ def _end(one: Hardware, start: str, by: str, to: str) -> str:
         size = math.nan
     if not 0 < abs(size) <= MOST_UNITS or not (size / adjuster.step * 2).is_integer():
         expected = (
-            f"Expected up to {MOST_UNITS} {adjuster.unit}s, one way or the other, in steps of {adjuster.step / 2:g}"
+            f"Expected up to {MOST_UNITS} {adjuster.units}, one way or the other, in steps of {adjuster.step / 2:g}"
         )
         raise MoveError(f"The move was not recorded: {expected}, got {by or 'nothing'}.")
     end = float(start) + size
-    if one.KIND in _WITH_ENDS and not adjuster.minimum <= end <= adjuster.maximum:
+    if one.HARD_ENDS and not adjuster.minimum <= end <= adjuster.maximum:
         raise MoveError(
             f"The move was not recorded: it would end at {end:g}, and it goes from {adjuster.minimum:g} to {adjuster.maximum:g}."
         )
     return f"{end:g}"
-
-
-_WITH_ENDS = ("arm_shims", "spring_shims", "slotted_seat")
-"""Kinds that cannot be moved beyond their ends; a rod's are only where the plan stops."""
 
 
 def _record(person: User, job: Job, key: object, one: Hardware, start: str, end: str, **extra: Any) -> Move:

@@ -172,7 +172,7 @@ def make_demo() -> None:
     drawn_at_random(coach, seed=1)
     rigid = visit(vehicle(3, "Rigid 8", "ST 08 ISL", RIGID), 17, "Is the second drive axle square?", "frame_flags")
     hold_job(person, drawn_at_random(rigid, seed=8), "pause", "waits for the evening ferry")
-    sports = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Swift S")
+    sports = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Whimbrel 9")
     lowered(drawn_at_random(visit(sports, 9, "Lowered last week", "mirror_lasers"), seed=7, insert_plate=1.0))
     quick = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin")
     drawn_at_random(

@@ -173,5 +173,5 @@ SPORTS_FIGURES = [
 
 SPECIFICATIONS = (
     (MAKE, MODEL, FIGURES), ("Skerrow", "Dunlin", CAR_FIGURES), ("Tarvane", "Hauler 64", TRACTOR_FIGURES),
-    ("Holmgard", "Flat 3", TRAILER_FIGURES), ("Merrin", "Swift S", SPORTS_FIGURES),
+    ("Holmgard", "Flat 3", TRAILER_FIGURES), ("Merrin", "Whimbrel 9", SPORTS_FIGURES),
 )  # fmt: skip

@@ -40,6 +40,7 @@ class StepShown:
     notes: tuple[str, ...]
     cautions: tuple[str, ...]
     unit: str
+    units: str
     by: str
     to: str
     choices: tuple[str, ...]
@@ -48,7 +49,6 @@ class StepShown:
     skip_slot: str
     found_slot: str
     stands: str
-    axle: int
 
 
 @dataclass(frozen=True)
@@ -140,15 +140,15 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         notes=() if short_form else tuple(_notes(page, step)),
         cautions=MOVES[one.WORK],
         unit=adjuster.unit,
+        units=adjuster.units,
         by=f"{float(step.to) - float(step.start):g}" if gradual else "",
         to="" if gradual else str(step.to),
         choices=() if gradual else tuple(str(key) for key in adjuster.positions),
         reads=own,
         others=tuple(said for axle, said in scales if axle != one.axle)[:_MOST_OTHERS],
         skip_slot=skip_slot(one.id),
-        found_slot=found_slot(one.id) if hasattr(one, "installed") and one not in work.moved else "",
-        stands=str(getattr(one, "installed", "")),
-        axle=one.axle,
+        found_slot=found_slot(one.id) if one.in_place is not None and one not in work.moved else "",
+        stands=one.in_place or "",
     )
 
 
