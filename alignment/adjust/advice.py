@@ -15,6 +15,7 @@ from alignment.adjust.hardware.base import How
 from alignment.adjust.learning import SETTLED, Belief, Learned
 from alignment.adjust.order import sets_toe
 from alignment.adjust.plan import Plan, PlannedMove, half_width, make_plan, plan_excess
+from alignment.adjust.reach import reach_of
 from alignment.adjust.search import EQUAL, Array
 from alignment.adjust.standing import Standing, result_changes
 from alignment.adjust.wishes import Wishes
@@ -72,22 +73,11 @@ class Advice:
     @property
     def cannot(self) -> list[Rule]:
         """Rows of the specification that stay outside whatever is moved, of those that were measured."""
-        judged = {rule.path: rule for rule in self.standing.now.rules}
-        found = []
-        for path, rule in judged.items():
-            estimate = self.plan.estimates.get(path)
-            low, high = rule.minimum, rule.maximum
-            if estimate is not None and ((low is not None and estimate.value < low - _NEARLY)
-                                         or (high is not None and estimate.value > high + _NEARLY)):  # fmt: skip
-                found.append(rule)
-        return found
+        return [rule for rule in self.standing.now.rules if plan_excess([rule], self.plan) > EQUAL]
 
     def on(self, axle: int) -> list[Step]:
         """The steps on one axle."""
         return [step for step in self.steps if step.hardware.axle == axle]
-
-
-_NEARLY = 1e-9
 
 
 def advise(
@@ -108,7 +98,8 @@ def advise(
     results = standing.results
     free = [one for one in wishes.adjusters(results, hardware) if one.id not in skipped]
     adjusters = [_as_believed(one, positions, learned.of(one.id), wishes) for one in free]
-    plan = _plan(results, wishes.rules(results), adjusters, order, positions)
+    reached = reach_of(results.solution.layout.vehicle, free)
+    plan = _plan(results, wishes.rules(results), adjusters, order, positions, reached)
     by_id = {one.id: one for one in free}
     steps: list[Step] = []
     enough = []
@@ -136,6 +127,7 @@ def _plan(
     adjusters: Sequence[Adjuster],
     order: Sequence[int],
     moved: Collection[str],
+    reached: Collection[str],
 ) -> Plan:
     """The plan; without what was moved already, where all ends inside without it, or it gains no more than can be seen.
 
@@ -146,7 +138,6 @@ def _plan(
         return plan
     kept = make_plan(results, rules, [a for a in adjusters if a.id not in moved], order=order)
     # What no adjuster reaches is outside either way, and says nothing about which plan is better.
-    reached = {path for a in adjusters for path in result_changes(results.solution.layout, dict.fromkeys(a.names, 1.0))}
     judged = [rule for rule in results.rules if rule.path in reached]
     best, now = (plan_excess(judged, each) for each in (plan, kept))
     if best > EQUAL:

@@ -26,12 +26,12 @@ class Change:
     unknowns: Mapping[int, float]
     follows: tuple[int, ...] = ()
 
-    def apply(self, state: State, share: float = 1.0) -> None:
-        """Make the change, or a ``share`` of it, in place."""
+    def apply(self, state: State) -> None:
+        """Make the change, in place."""
         layout = state.layout
         was = {axle: state.x[layout.bearing(axle)] for axle in self.follows}
         for index, value in self.unknowns.items():
-            state.x[index] += share * value
+            state.x[index] += value
         for axle, bearing in was.items():
             track = layout.vehicle.axle(axle).track_mm
             now = state.x[layout.bearing(axle)]

@@ -53,7 +53,7 @@ Known = Mapping[str, Estimate | None]
 
 @dataclass(frozen=True)
 class Learned:
-    """Shares (n,) of the adjusters ``ids`` (n,) with their covariance (n, n), and how many observations taught them."""
+    """Shares (n,) of the adjusters ``ids`` (n,) with their covariance (n, n), and which adjusters were moved and read again."""
 
     ids: tuple[str, ...]
     families: tuple[str, ...]

@@ -21,7 +21,7 @@ def keep_taught(work: Work) -> None:
         return
     for family, (share, u) in work.setting.kept().items():
         Taught.objects.update_or_create(
-            job=work.job, family=family[:300],
+            job=work.job, family=family,
             defaults={"make": vehicle.make, "model": vehicle.model, "share": share, "u": u},
         )  # fmt: skip
 

@@ -9,6 +9,16 @@ from rectaxis.fleets.forms import layout_of_pattern
 
 MAKE, MODEL = "Brannoch", "Pelter 27"
 
+
+def _both(entry: dict[str, Any]) -> list[dict[str, Any]]:
+    """One adjuster on the left and its like on the right."""
+    return [entry | {"side": side} for side in ("left", "right")]
+
+
+def _rods(axle: int, pitch: float, arm: float, **more: Any) -> list[dict[str, Any]]:
+    return _both({"kind": "tie_rod", "axle": axle, "pitch_mm": pitch, "arm_mm": arm, **more})
+
+
 VAN = {
     "vehicle": {
         "axles": [
@@ -18,28 +28,7 @@ VAN = {
         "thrust_axle": 2,
     },
     "steering_ratio": 15.8,
-    "adjusters": [
-        {"kind": "tie_rod", "axle": 1, "side": "left", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
-        {"kind": "tie_rod", "axle": 1, "side": "right", "pitch_mm": 1.25, "arm_mm": 145.0, "ahead": False},
-        {
-            "kind": "tie_rod",
-            "axle": 2,
-            "side": "left",
-            "pitch_mm": 1.25,
-            "arm_mm": 190.0,
-            "ahead": True,
-            "outer_thread": "left",
-        },
-        {
-            "kind": "tie_rod",
-            "axle": 2,
-            "side": "right",
-            "pitch_mm": 1.25,
-            "arm_mm": 190.0,
-            "ahead": True,
-            "outer_thread": "left",
-        },
-    ],
+    "adjusters": [*_rods(1, 1.25, 145.0), *_rods(2, 1.25, 190.0, ahead=True, outer_thread="left")],
 }
 
 FIGURES = [
@@ -93,15 +82,6 @@ TRAILER_FIGURES = [
     {"quantity": "scrub_deg", "axles": [2, 3], "min": -0.08, "max": 0.08, "preferred": 0.0},
     *[{"quantity": "total_toe_deg", "axle": axle, "min": -0.15, "max": 0.15} for axle in (1, 2, 3)],
 ]
-
-
-def _both(entry: dict[str, Any]) -> list[dict[str, Any]]:
-    """One adjuster on the left and its like on the right."""
-    return [entry | {"side": side} for side in ("left", "right")]
-
-
-def _rods(axle: int, pitch: float, arm: float) -> list[dict[str, Any]]:
-    return _both({"kind": "tie_rod", "axle": axle, "pitch_mm": pitch, "arm_mm": arm})
 
 
 def _plates(axle: int, mounting: str, camber: float, caster: float, toe: float) -> list[dict[str, Any]]:

@@ -121,20 +121,22 @@ def _suspect_stations(work: Work, results: PhaseResults) -> Iterable[str]:
     return [s.slot for s in work.stations if any(work.is_of(s, one) for one in data)]
 
 
-def readings_page(page: Page, marks: Marks | None = None, values: Mapping[str, Typed] | None = None) -> dict[str, Any]:
-    """The plan drawing as a form, with what is solved from it. ``marks`` are targets besides what is suspect."""
+def readings_page(
+    page: Page, targets: Mapping[str, float] | None = None, values: Mapping[str, Typed] | None = None
+) -> dict[str, Any]:
+    """The plan drawing as a form, with what is solved from it. ``targets`` are what scales must show, by their slots."""
     page = chosen(page)
     work, phase, setup = page.work, page.phase, _setup(page)
     results = work.results(phase)
     values = work.current if values is None else values
     maker = PlanMaker(work.core.vehicle, setup, walked(page, setup), phase, work.look)
-    drawn = Marks(marks.targets if marks else {}, frozenset(_suspect_stations(work, results)))
+    marks = Marks(targets or {}, frozenset(_suspect_stations(work, results)))
     there = tabs(page)
     return {
         **solved(page, results),
         "current": values,
         "pad_keys": PAD_KEYS,
-        "plan": maker.draw(results, values, drawn, page.style),
+        "plan": maker.draw(results, values, marks, page.style),
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,

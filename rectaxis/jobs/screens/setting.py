@@ -16,7 +16,7 @@ from alignment.procedure.station import Station
 from alignment.quantities import say
 from alignment.results import quantity_of, say_path
 from alignment.vehicle import the_axle
-from rectaxis.drawing.rulers import Marks, scale_name, short
+from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.jobs.models import Move
 from rectaxis.jobs.screens.page import Page
 from rectaxis.jobs.screens.readings import Tab, readings_page, tabs
@@ -76,14 +76,13 @@ def set_page(page: Page) -> dict[str, Any]:
     best = _beside(page, step)
     if best is not None and best.setup is not None and not page.setup:
         page, best = replace(page, setup=best.setup.number, sweep=best.sweep), None
-    marks = Marks(setting.targets(step))
     return {
-        **readings_page(page, marks, _in_the_air(work) if setting.lifted else _only_valid(work)),
+        **readings_page(page, setting.targets(step), _in_the_air(work) if setting.lifted else _only_valid(work)),
         "lifted": setting.lifted,
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
         "cautions": cautions("set", light=work.light),
         "in_hand": _shown(page, step) if step else None,
-        "elsewhere": best if best is not None and not _on(page, best) and not setting.out_of_date else None,
+        "elsewhere": best if best is not None and not best.current and not setting.out_of_date else None,
         "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
         "waiting": _waiting(work, setting),
         "nothing": _why_nothing(work, setting),
@@ -120,10 +119,6 @@ def _beside(page: Page, step: Step | None) -> Tab | None:
         return answering.count((number, tab.sweep)), tab.setup is not None and tab.setup.heads == axle
 
     return max(tabs(page), key=worth, default=None) if answering else None
-
-
-def _on(page: Page, tab: Tab) -> bool:
-    return tab.setup is not None and (page.setup, page.sweep) == (tab.setup.number, tab.sweep)
 
 
 def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import time
+from collections.abc import Callable
 from uuid import UUID
 
 from django.contrib import messages
@@ -89,47 +90,49 @@ def scales(request: HttpRequest, pk: UUID) -> HttpResponse:
 def moves(request: HttpRequest, pk: UUID) -> HttpResponse:
     """Record a move of an adjuster."""
     job, post = get_object_or_404(Job, pk=pk), request.POST.get
-    try:
+
+    def act() -> str:
         record_move(request.user, job, post("key"), post("adjuster", ""), by=post("by", ""), to=post("to", ""))
-        messages.success(request, "The move is recorded. Read the scales that answer to it again.")
-    except ValueError as error:
-        messages.error(request, str(error))
-    return _back_to_setting(request, pk)
+        return "The move is recorded. Read the scales that answer to it again."
+
+    return _while_setting(request, pk, act)
 
 
 @require_POST
 def undo(request: HttpRequest, pk: UUID, move: UUID) -> HttpResponse:
     """Record that a move was taken back."""
     job = get_object_or_404(Job, pk=pk)
-    try:
+
+    def act() -> str:
         undo_move(request.user, job, request.POST.get("key"), move)
-        messages.success(request, "The move is recorded as taken back. Read the scales that answer to it again.")
-    except ValueError as error:
-        messages.error(request, str(error))
-    return _back_to_setting(request, pk)
+        return "The move is recorded as taken back. Read the scales that answer to it again."
+
+    return _while_setting(request, pk, act)
 
 
 @require_POST
 def lift(request: HttpRequest, pk: UUID, what: str) -> HttpResponse:
     """Record that a wheel is lifted, or down again."""
+    if what not in ("up", "down"):
+        raise Http404
     job = get_object_or_404(Job, pk=pk)
-    try:
+
+    def act() -> str:
         if what == "up":
             lift_wheel(request.user, job)
-            messages.success(request, "The wheel is in the air: what was read on the ground is frozen.")
-        elif what == "down":
-            count = put_down(request.user, job)
-            messages.success(
-                request, f"The wheel is down: {count} numbers are carried over. Settle it, and read again."
-            )
-        else:
-            raise Http404
+            return "The wheel is in the air: what was read on the ground is frozen."
+        count = put_down(request.user, job)
+        return f"The wheel is down: {count} numbers are carried over. Settle it, and read again."
+
+    return _while_setting(request, pk, act)
+
+
+def _while_setting(request: HttpRequest, pk: UUID, act: Callable[[], str]) -> HttpResponse:
+    """Back to the Set page with what an action says, or with why it refused."""
+    try:
+        messages.success(request, act())
     except ValueError as error:
         messages.error(request, str(error))
-    return _back_to_setting(request, pk)
-
-
-def _back_to_setting(request: HttpRequest, pk: UUID) -> HttpResponse:
     setup = _setup(request)
     query = f"?setup={setup}" if setup else ""
     return redirect(f"{reverse('jobs:stage', kwargs={'pk': pk, 'stage': 'set'})}{query}")
