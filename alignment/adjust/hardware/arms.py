@@ -8,14 +8,13 @@ lower arm both are the other way round.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
-from alignment.adjust.hardware.base import ACCESS, CHEAP, PARTS, Hardware, HardwareError, How, angle, count
-from alignment.state import DEG
+from alignment.adjust.adjusters import Adjuster
+from alignment.adjust.hardware.base import CHEAP, PARTS, Hardware, HardwareError, How, angle
+from alignment.adjust.hardware.shared import Eccentric, ShimPack
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,15 +42,15 @@ class ArmMounting(Hardware):
         bolt = "" if self.bolt == "only" else f" {self.bolt} bolt"
         return f"{self.side} {self.arm} arm{bolt} {self.NAME}"
 
-    def effect_of(self, outboard_mm: float) -> dict[str, float]:
+    def effect_of(self, moved_mm: float) -> dict[str, float]:
         """What moving the bolt outboard does, by path, degrees."""
         way = 1.0 if self.arm == "upper" else -1.0
         share = 1.0 if self.bolt == "only" else 0.5
-        camber = way * angle(share * outboard_mm, self.height_mm)
+        camber = way * angle(share * moved_mm, self.height_mm)
         found = {f"{self.wheel}/camber_deg": camber}
         if self.steers and self.bolt != "only":
             fore = 1.0 if self.bolt == "front" else -1.0
-            swung = outboard_mm * self.reach_mm / self.spacing_mm
+            swung = moved_mm * self.reach_mm / self.spacing_mm
             found[f"{self.wheel}/caster_deg"] = way * fore * angle(swung, self.height_mm)
         if self.toe_per_camber:
             found[f"{self.wheel}/toe_deg"] = self.toe_per_camber * camber
@@ -59,63 +58,35 @@ class ArmMounting(Hardware):
 
 
 @dataclass(frozen=True, kw_only=True)
-class ArmShims(ArmMounting):
-    """Shims of ``thickness_mm`` behind an arm's bolt; ``pushes`` says which way one more moves the arm."""
+class ArmShims(ArmMounting, ShimPack):
+    """Shims behind an arm's bolt."""
 
     KIND: ClassVar[str] = "arm_shims"
-    NAME: ClassVar[str] = "shims"
-    HARD_ENDS = True
-    WORDS = {**ArmMounting.WORDS, "pushes": ("outboard", "inboard")}
+    WAYS = ("outboard", "inboard")
+    WORDS = {**ArmMounting.WORDS, "pushes": WAYS}
 
-    thickness_mm: float
     pushes: str = "outboard"
-    installed: int = 0
     most: int = 8
-    cost: float = ACCESS
 
-    def adjuster(self) -> Adjuster:
-        effect = self.effect_of(self.thickness_mm if self.pushes == "outboard" else -self.thickness_mm)
-        return Adjuster(
-            self.id, self.KIND, "shim", 1.0, 0.0, float(self.most), float(self.installed), self.cost, effect
-        )
-
-    def how(self, start: float | str, end: float | str) -> How:
-        more = float(end) - float(start)
-        detail = f"Loosen the bolt, not out of its hole: from {float(start):g} to {float(end):g} shims of {self.thickness_mm:g} mm."
-        return How(count(more, "shim"), "more" if more > 0 else "fewer", detail)
+    def say_where(self) -> str:
+        return "Loosen the bolt, not out of its hole"
 
 
 @dataclass(frozen=True, kw_only=True)
-class Cam(ArmMounting):
-    """An eccentric cam at an arm's bolt, set to marks ``mark_deg`` apart: it moves the arm by ``throw_mm`` times the sine of
-    its angle, up to its stop at ``stop_deg``. Mark 0 is its middle, a mark above 0 is outboard.
-    """
+class Cam(ArmMounting, Eccentric):
+    """An eccentric cam at an arm's bolt."""
 
     KIND: ClassVar[str] = "cam"
     NAME: ClassVar[str] = "cam"
     FASTENER = "cam bolt"
 
-    throw_mm: float
-    mark_deg: float = 15.0
-    stop_deg: float = 90.0
-    installed: int = 0
     cost: float = 2.0
-
-    def adjuster(self) -> Adjuster:
-        choices = {
-            str(mark): self.effect_of(self.throw_mm * math.sin(mark * self.mark_deg / DEG))
-            for mark in marks(self.mark_deg, self.stop_deg)
-        }
-        return Adjuster(self.id, self.KIND, "mark", cost=self.cost, installed=str(self.installed), choices=choices)
-
-    def how(self, start: float | str, end: float | str) -> How:
-        return turn_to_mark(self.mark_deg, self.stop_deg, start, end, ("outboard", "inboard"))
 
 
 @dataclass(frozen=True, kw_only=True)
-class ToeCam(Hardware):
-    """An eccentric cam at the inner end of a toe link, ``arm_mm`` from the wheel's pivot axis to the link. Mark 0 is its
-    middle; marks above 0 are outboard, which is toe-in for a link behind the axle and toe-out for one ``ahead``.
+class ToeCam(Eccentric):
+    """An eccentric cam at the inner end of a toe link, ``arm_mm`` from the wheel's pivot axis to the link. Outboard is toe-in
+    for a link behind the axle, and toe-out for one ``ahead``.
     """
 
     KIND: ClassVar[str] = "toe_cam"
@@ -124,44 +95,12 @@ class ToeCam(Hardware):
     FASTENER = "cam bolt"
 
     arm_mm: float
-    throw_mm: float
     ahead: bool = False
-    mark_deg: float = 15.0
-    stop_deg: float = 90.0
-    installed: int = 0
     cost: float = CHEAP
 
-    def adjuster(self) -> Adjuster:
-        way = -1.0 if self.ahead else 1.0
-        choices = {
-            str(mark): {
-                f"{self.wheel}/toe_deg": way * angle(self.throw_mm * math.sin(mark * self.mark_deg / DEG), self.arm_mm)
-            }
-            for mark in marks(self.mark_deg, self.stop_deg)
-        }
-        return Adjuster(self.id, self.KIND, "mark", cost=self.cost, installed=str(self.installed), choices=choices)
-
-    def how(self, start: float | str, end: float | str) -> How:
-        return turn_to_mark(self.mark_deg, self.stop_deg, start, end, ("outboard", "inboard"))
-
-
-def marks(mark_deg: float, stop_deg: float) -> range:
-    """The marks between a cam's stops; beyond a quarter turn it would come back."""
-    last = math.floor(min(min(stop_deg, 90.0) / mark_deg, MOST_SETTINGS) + 1e-9)
-    return range(-last, last + 1)
-
-
-def turn_to_mark(mark_deg: float, stop_deg: float, start: float | str, end: float | str, ways: tuple[str, str]) -> How:
-    """A cam's move in words; ``ways`` is where marks above and below 0 move what it carries."""
-    by, last = int(end) - int(start), max(marks(mark_deg, stop_deg))
-    stop = " That is its stop: it goes no further." if abs(int(end)) == last else ""
-    detail = f"From mark {say_mark(start)} to mark {say_mark(end)}, {mark_deg:g}° a mark; hold the cam while the nut is tightened.{stop}"
-    return How(count(by, "mark"), ways[0] if by > 0 else ways[1], detail)
-
-
-def say_mark(mark: float | str) -> str:
-    """A cam's mark as it is read: the sign is part of it."""
-    return f"{int(mark):+d}".replace("-", "\u2212") if int(mark) else "0"
+    def effect_of(self, moved_mm: float) -> dict[str, float]:
+        size = angle(moved_mm, self.arm_mm)
+        return {f"{self.wheel}/toe_deg": -size if self.ahead else size}
 
 
 @dataclass(frozen=True, kw_only=True)
