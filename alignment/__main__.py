@@ -57,15 +57,15 @@ def _plan(path: str) -> str:
 
 
 def _schema() -> str:
-    from alignment.schema import job_schema
+    from alignment.jobfile.schema import job_schema
 
     return json.dumps(job_schema(), indent=2)
 
 
 def _explain(path: str, words: Sequence[str]) -> str:
-    from alignment.explain import explain
     from alignment.jobfile import load, solve_phase
     from alignment.procedure.kit import kit
+    from alignment.words.explain import explain
 
     options = _options(words, known=("--kit", "--ratio"))
     ratio = _positive("--ratio", options["--ratio"]) if "--ratio" in options else None

@@ -59,6 +59,10 @@ QUANTITIES = _table(
 )
 
 
+WHEELS_OF_TOE = {"total_toe_deg": 2, "toe_deg": 1, "toe_thrust_deg": 1}
+"""How many wheels a toe counts: a toe given as a length adds up over its wheels."""
+
+
 def say_angle(degrees: float, style: str = "deg") -> str:
     """An angle of at least 0 in words of the person's style: ``deg`` gives 0.12°, ``dms`` gives 0°07'."""
     if style == "dms":

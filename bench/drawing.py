@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import gzip
 import statistics
+from collections.abc import Callable
 from urllib.parse import urlsplit
 
+from django.utils import timezone
+
 from alignment.patterns import pattern
+from rectaxis.demo.business import put_behind, random_simulation
+from rectaxis.demo.doing import look_over, read_all
 from rectaxis.fleets.forms import layout_of_pattern
 from rectaxis.fleets.models import Fleet, Vehicle
-from rectaxis.jobs.actions.open_job import open_job
-from rectaxis.jobs.demo import drawn_at_random, look_over, read_all
-from rectaxis.jobs.models import Job
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.visit.actions.open_job import open_job
 from tests.browser import BrowserTestCase, Far
 
 _FRAMES = """() => { window.frames_ = []; let last = performance.now();
@@ -37,8 +41,9 @@ class Drawing(BrowserTestCase):
 
     def test_drawing(self) -> None:
         person = User.objects.get(username="mara")
-        job = open_job(person, six_axles(), Kit.objects.get(code="flag_lasers"), Job.objects.first().planned_at)
-        drawn_at_random(job, 6)
+        kit = Kit.objects.get(code="flag_lasers")
+        job = open_job(person, six_axles(), kit, timezone.now())
+        put_behind(job, random_simulation(job.vehicle, kit, 6))
         look_over(person, job)
         read_all(person, job, "before")
         page = self.sign_in()
@@ -62,7 +67,7 @@ class Drawing(BrowserTestCase):
         self.weigh(job)
 
     @staticmethod
-    def frames(page: Far, work: object) -> list[float]:
+    def frames(page: Far, work: Callable[[], object]) -> list[float]:
         """Milliseconds between frames while ``work`` is done."""
         page.evaluate(_FRAMES)
         work()
@@ -83,7 +88,13 @@ class Drawing(BrowserTestCase):
         page = self.page(fresh)
         home = urlsplit(self.live_server_url).netloc
         answers: list[Far] = []
-        page.on("response", answers.append)
+
+        def keep(
+            answer: Far,
+        ) -> None:  # the browser's library marks its listener, which a built-in method does not take
+            answers.append(answer)
+
+        page.on("response", keep)
         page.goto(f"/jobs/{job.pk}/read/")
         page.wait_for_load_state("networkidle")
         for answer in answers:

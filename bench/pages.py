@@ -11,9 +11,9 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from uuid6 import uuid7
 
-from rectaxis.jobs.demo import make_demo
-from rectaxis.jobs.models import Job
+from rectaxis.demo.business import make_demo
 from rectaxis.people.models import User
+from rectaxis.record.models import Job
 
 
 def measure(name: str, work: Callable[[], object], aim: str, blank: Callable[[], object]) -> None:

@@ -11,7 +11,8 @@ import time
 from concurrent.futures import ProcessPoolExecutor
 
 from alignment.adjust.integer import solve_integer
-from alignment.adjust.search import Options, Rows, Tree, search
+from alignment.adjust.scoring import Options, Rows
+from alignment.adjust.search import Tree, search
 from alignment.simulate.technicians import GARAGE, Outcome, Yard, follow_advice, turn_a_bit
 from alignment.tests.large_plans import big_truck, plates
 

@@ -17,24 +17,24 @@ from pathlib import Path
 import numpy as np
 from scipy.optimize import least_squares
 
-from alignment import blocks
-from alignment.batch import solve_many
-from alignment.jobfile import Job, parse, solve_job
+from alignment.estimate import blocks
+from alignment.estimate.solve import Solution, solve
+from alignment.jobfile import JobFile, parse, solve_job
+from alignment.jobfile.batch import solve_many
+from alignment.model.formula import Array, Sheet
 from alignment.patterns import pattern
 from alignment.procedure.kit import kit
 from alignment.simulate.jobs import simulate
 from alignment.simulate.truth import random_truth
 from alignment.simulate.world import World, made
-from alignment.solve import Solution, solve
-from alignment.state import State
 
 
-def van_job() -> Job:
+def van_job() -> JobFile:
     """A van's 14 readings with flag lasers."""
     return parse(simulate(pattern("van"), kit("flag_lasers"), 1).document)
 
 
-def five_axle_job(count: int = 120) -> Job:
+def five_axle_job(count: int = 120) -> JobFile:
     """So many readings of four kits on one five-axle truck: twin steer, lift, drive and dead axle."""
     on, rng = pattern("truck_10x2"), random.Random(5)
     world = World(on.vehicle, on.datum, random_truth(on.vehicle, on.datum, rng))
@@ -42,12 +42,14 @@ def five_axle_job(count: int = 120) -> Job:
     for code in ("frame_gauge_lasers", "flag_lasers", "straightedge_tape", "target_cameras"):
         for station in kit(code).stations(on.vehicle):
             reading = made(station, world.read(station, rng), "before")
+            if reading is None:
+                continue
             raw = {"clamp": "raw"} if reading.KIND == "camber" else {}
             readings.append({**reading.data, **raw})
     return parse({"format": "rectaxis-job", "version": 1, **on.as_dict(), "readings": readings[:count]})
 
 
-def by_scipy(job: Job) -> tuple[Callable[[], object], Solution]:
+def by_scipy(job: JobFile) -> tuple[Callable[[], object], Solution]:
     """The same adjustment as SciPy's defaults do it: over the unknowns that are determined, numerical derivatives.
 
     The residual function is the same predictions; its set-up is left out of the time, in SciPy's favour. What swings take
@@ -58,15 +60,16 @@ def by_scipy(job: Job) -> tuple[Callable[[], object], Solution]:
     observed = [o for reading in job.readings for o in reading.observed()]
     values, weights = np.array([o.value for o in observed]), np.array([1 / o.u for o in observed])
     formulas = [f for reading in job.readings for f in reading.formulas(layout, solution.ground)]
-    sheet = blocks.Sheet(formulas, range(len(layout.names)))
+    sheet = Sheet(formulas, range(len(layout.names)))
     used = [i for i, name in enumerate(layout.names) if solution.unknown(name) is not None]
 
-    def residuals(y: np.ndarray) -> np.ndarray:
+    def residuals(y: Array) -> Array:
         x = np.zeros(len(layout.names))
         x[used] = y
-        return (values - sheet.values(x)) * weights
+        found: Array = (values - sheet.values(x)) * weights
+        return found
 
-    return lambda: least_squares(residuals, State(layout).x[: len(used)], x_scale="jac"), solution
+    return lambda: least_squares(residuals, np.zeros(len(used)), x_scale="jac"), solution
 
 
 def paired(one: Callable[[], object], other: Callable[[], object], rounds: int = 30) -> tuple[float, float, float]:
@@ -86,7 +89,7 @@ def paired(one: Callable[[], object], other: Callable[[], object], rounds: int =
     return statistics.median(firsts), statistics.median(seconds), statistics.median(b / a for a, b in times)
 
 
-def compare(name: str, job: Job) -> None:
+def compare(name: str, job: JobFile) -> None:
     """Print one solve against SciPy's, and what the first solve of a new structure takes."""
     theirs, solution = by_scipy(job)
 

@@ -15,6 +15,7 @@ from launch import PYTHON, ROOT, VAR, CannotStartError
 from launch.cluster import Cluster
 from launch.environment import ensure_environment
 from launch.packages import ensure_packages
+from launch.scripts import ensure_linter
 
 HELP = """\
 ./run demo [--port N]   the demo on made-up data: sets everything up, prints an address to open
@@ -22,7 +23,7 @@ HELP = """\
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
 ./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing; trust or fuzz (minutes)
-./run lint              ruff and mypy
+./run lint              style, types, templates, scripts and styles
 ./run shots             fresh pictures of the main views into docs/screenshots
 ./run help              this text
 """
@@ -83,6 +84,7 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
         cluster.start()
         environment = _settings(cluster, demo=demo)
         _manage(environment, "migrate", "--verbosity", "0")
+        _manage(environment, "bring_up_to_date")
         if demo:
             _manage(environment, "make_demo")
         _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
@@ -139,20 +141,17 @@ def add_user(words: Sequence[str]) -> int:
 
 
 def lint() -> int:
-    """Ruff and mypy; the first failure's status."""
+    """Style, types, templates, scripts and styles."""
     ensure_environment()
-    for command in (["ruff", "check", "-q"], ["ruff", "format", "--check", "-q"], ["mypy", "--no-error-summary"]):
-        status = subprocess.run([str(PYTHON), "-m", *command], cwd=ROOT, check=False).returncode
-        if status:
-            print(f"{' '.join(command)} failed.")
-            return status
-    return 0
+    ensure_linter()
+    return subprocess.run([str(PYTHON), "-m", "tests.checks"], cwd=ROOT, check=False).returncode
 
 
 def in_test_cluster(command: list[str], *, demo: bool = False) -> int:
     """Run a command with a cluster that is made for tests."""
     ensure_packages(browser=True)
     ensure_environment()
+    ensure_linter()
     cluster = Cluster("testing", durable=False)
     try:
         cluster.start()

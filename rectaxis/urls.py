@@ -3,7 +3,8 @@
 from django.urls import include, path
 
 urlpatterns = [
-    path("", include("rectaxis.jobs.urls")),
+    path("", include("rectaxis.day.urls")),
+    path("", include("rectaxis.stages.urls")),
     path("", include("rectaxis.people.urls")),
     path("", include("rectaxis.fleets.urls")),
     path("", include("rectaxis.specs.urls")),

@@ -9,16 +9,16 @@ from __future__ import annotations
 import queue
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
-from django.apps import apps
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.management.base import CommandError
-from django.db import connection, transaction
 
-from rectaxis.jobs.demo import PASSWORD, make_demo
+from rectaxis.demo.business import PASSWORD
+from tests.demo import put_out_the_demo
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -88,26 +88,6 @@ def expect(subject: Far) -> Far:
     return Far(_there(lambda: _here["expect"](subject._target)))
 
 
-_rows: dict[str, bytes] = {}
-
-
-def put_out_the_demo() -> None:
-    """The demo's data: made once in a run, then put back row by row as it was, since each test empties the database."""
-    labels = {config.label for config in apps.get_app_configs() if config.name.startswith("rectaxis.")}
-    models = [m for m in apps.get_models(include_auto_created=True) if m._meta.app_label in labels]
-    if not _rows:
-        make_demo()
-    with transaction.atomic(), connection.cursor() as cursor:
-        for table in dict.fromkeys(model._meta.db_table for model in models):
-            name = connection.ops.quote_name(table)
-            if table in _rows:
-                with cursor.cursor.copy(f"COPY {name} FROM STDIN") as copy:
-                    copy.write(_rows[table])
-            else:
-                with cursor.cursor.copy(f"COPY {name} TO STDOUT") as copy:
-                    _rows[table] = b"".join(copy)
-
-
 class BrowserTestCase(StaticLiveServerTestCase):
     """The demo's data, a page for each person, and no error in the console or against the policy."""
 
@@ -163,6 +143,13 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page.click("button.go")
         page.wait_for_url(lambda url: "sign-in" not in url)
         return page
+
+    def wait_for(self, condition: Callable[[], bool]) -> None:
+        """Wait until something holds in the database."""
+        until = time.monotonic() + 20
+        while not condition():
+            self.assertLess(time.monotonic(), until, "waited in vain")
+            time.sleep(0.05)
 
     def assert_accessible(self, page: Far) -> None:
         """No serious or critical fault found by axe-core."""

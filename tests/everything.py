@@ -2,32 +2,11 @@
 
 from __future__ import annotations
 
-import subprocess
 import sys
 import time
-from pathlib import Path
 
-ROOT = Path(__file__).resolve().parent.parent
-CHECKS = {
-    "style": ["ruff", "check", "-q"],
-    "format": ["ruff", "format", "--check", "-q"],
-    "types": ["mypy", "--no-error-summary"],
-    "migrations": ["manage.py", "makemigrations", "--check", "--dry-run"],
-}
-
-
-def static_checks() -> tuple[int, int]:
-    """Passed and failed."""
-    failed = 0
-    for name, words in CHECKS.items():
-        command = [sys.executable, *([] if words[0].endswith(".py") else ["-m"]), *words]
-        done = subprocess.run(command, cwd=ROOT, check=False, capture_output=True, text=True)
-        print(f"{name}: {'ok' if done.returncode == 0 else 'FAILED'}", flush=True)
-        if done.returncode:
-            failed += 1
-            print(done.stdout, done.stderr)
-    return len(CHECKS) - failed, failed
-
+from tests import checks
+from tests.parts import PARTS, ROOT, Part, django_part, run_here
 
 CORE = """
 import sys, unittest
@@ -41,47 +20,22 @@ print(passed + alone, failed + (not alone))
 """
 
 
-class CoreTests:
-    """The core's tests, in a process of their own beside Django's: nothing of Django is there to be imported."""
-
-    def __init__(self) -> None:
-        program = CORE.format(root=str(ROOT), tests=str(ROOT / "alignment"))
-        self._process = subprocess.Popen(
-            [sys.executable, "-W", "error", "-c", program], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
-        )  # fmt: skip
-
-    def result(self) -> tuple[int, int]:
-        """Passed and failed, once they are done."""
-        said, _ = self._process.communicate()
-        print(said, flush=True)
-        last = said.strip().splitlines()[-1].split() if said.strip() else []
-        if len(last) != 2 or not all(word.isdecimal() for word in last):
-            return 0, 1
-        return int(last[0]), int(last[1])
+def core_part() -> Part:
+    """The core's tests, in a process in which nothing of Django is there to be imported."""
+    program = CORE.format(root=str(ROOT), tests=str(ROOT / "alignment"))
+    return Part("the core", [sys.executable, "-W", "error", "-c", program])
 
 
-def django_tests(labels: list[str]) -> tuple[int, int]:
-    """Django's tests and the browser journeys."""
-    import django
-
-    django.setup()
-    from tests.runner import Runner
-    from tests.runner_counts import counts
-
-    runner = Runner(verbosity=1, interactive=False)
-    runner.run_tests(labels or ["rectaxis", "tests"])
-    passed, failed, _ = counts(runner.result)
-    return passed, failed
+def all_of_it() -> list[tuple[int, int]]:
+    """Passed and failed of every part. The longest begin first, and what is only looked at fills the gaps."""
+    parts = [*(django_part(name, labels) for name, labels in PARTS.items()), core_part()]
+    return [checks.run(checks.CHECKS), *(part.result() for part in reversed(parts))]
 
 
 def main(labels: list[str]) -> int:
-    """Run it all; answers the exit status."""
+    """Run it all, or the tests named; answers the exit status."""
     started = time.monotonic()
-    core = None if labels else CoreTests()
-    tallies = [] if labels else [static_checks()]
-    tallies.append(django_tests(labels))
-    if core is not None:
-        tallies.append(core.result())
+    tallies = [run_here(labels)] if labels else all_of_it()
     passed, failed = (sum(column) for column in zip(*tallies, strict=True))
     print(f"All of it took {time.monotonic() - started:.0f} s.")
     print(f"{passed} passed, {failed} failed", flush=True)

@@ -2,10 +2,11 @@
 
 from pathlib import Path
 
-from rectaxis.jobs.actions.seal_phase import seal_phase
-from rectaxis.jobs.demo import look_over, read_all
-from rectaxis.jobs.models import Job
+from rectaxis.demo.doing import look_over, read_all
 from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.seal_phase import seal_phase
 from tests.browser import BrowserTestCase, Far
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -49,7 +50,7 @@ class Pictures(BrowserTestCase):
         page.goto(f"/jobs/{car.pk}/read/?setup=1")
         self.shoot(page, "read-night")
         User.objects.filter(pk=mara.pk).update(theme="day")
-        seal_phase(mara, job, "before")
+        seal_phase(mara, job, Phase.BEFORE)
         page.goto(f"/jobs/{job.pk}/set/")
         self.shoot(page, "set")
         page.goto(f"/jobs/{done.pk}/hand-over/")

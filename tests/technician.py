@@ -5,15 +5,14 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from rectaxis.jobs.demo import slots_of
-from rectaxis.jobs.demo.doing import careful_answer
-from rectaxis.jobs.simulated import read_scales
-from rectaxis.jobs.work import Work
+from rectaxis.demo.doing import careful_answer, slots_of
 from rectaxis.people.models import User
+from rectaxis.visit.actions.look_at_scales import look_at_scales
+from rectaxis.visit.visit import Visit
 from tests.browser import Far, expect
 
 if TYPE_CHECKING:
-    from rectaxis.jobs.models import Job
+    from rectaxis.record.models import Job
 
 STAGES = ("arrive", "look", "rig", "roll", "read", "judge", "set", "prove", "hand-over")
 
@@ -44,7 +43,7 @@ class Technician:
     def type_at(self, slot: str, text: str) -> None:
         self.page.locator(f"main [data-slot='{slot}']").first.focus()
         self.page.keyboard.press("Control+a")
-        self.page.keyboard.type(text)
+        self.page.keyboard.insert_text(text)
         self.page.keyboard.press("Enter")
 
     def choose(self, slot: str, words: str) -> None:
@@ -53,24 +52,24 @@ class Technician:
 
     def answer(self, stage: str) -> None:
         """Every question of a stage that is still open, as a careful person would answer it."""
-        work = Work(self.job)
-        for question in work.questions[stage]:
-            if question.needed and not work.answer(question.slot):
-                text = careful_answer(question, work.subject.group)
+        visit = Visit(self.job)
+        for question in visit.snapshot.questions[stage]:
+            if question.needed and not visit.journal.answer(question.slot):
+                text = careful_answer(question, visit.snapshot.subject.group)
                 (self.choose if question.what == "choice" else self.type_at)(question.slot, text)
         self.saved()
 
     def shown(self, phase: str, slots: list[str]) -> dict[str, str]:
         """What the simulated scales show now: what a person in the yard would read."""
         self.job.refresh_from_db()
-        return read_scales(self.person, self.job, slots)
+        return look_at_scales(self.person, self.job, slots)
 
     def roll(self) -> None:
         """Read each gauge, true the clamps that are not accepted, and read those again."""
         self.read_gauges()
         for words in ("Not read yet", "Half read"):
             expect(self.page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
-        boxes = self.page.locator("input[value='knobs turned']")
+        boxes = self.page.locator("input[value='turned']")
         for left in range(boxes.count(), 0, -1):
             expect(boxes).to_have_count(left)
             boxes.first.focus()
@@ -119,6 +118,8 @@ class Technician:
         """The move in hand, as it is advised; answers with its adjuster."""
         hand = self.page.locator("[data-in-hand]")
         name = hand.get_attribute("data-in-hand")
+        # What is said of the move before would be taken for what is said of this one.
+        self.page.evaluate("for (const said of document.querySelectorAll('.notice')) said.remove()")
         self.press(hand.locator("form[data-move] .go"))
         expect(self.page.locator(".notice")).to_contain_text("The move is recorded")
         return name

@@ -2,8 +2,9 @@
 
 import re
 
-from rectaxis.jobs.models import Job, Seal
-from rectaxis.jobs.work import Work
+from rectaxis.record.models import Job, Seal
+from rectaxis.record.slot import Phase
+from rectaxis.visit.visit import Visit
 from tests.browser import BrowserTestCase, Far, expect
 from tests.technician import Technician
 from tests.truth import assert_truly_inside
@@ -27,7 +28,7 @@ class Journeys(BrowserTestCase):
 
     def assert_true(self, job: Job, phase: str = "before", least: int = 1) -> None:
         """What was sealed lies within four standard uncertainties of the hidden truth, wherever the kit can tell."""
-        results = Work(job).results(phase)
+        results = Visit(job).results(phase)
         compared = 0
         for path, estimate in results.estimates.items():
             truth = job.simulation["truth"].get(path)
@@ -99,7 +100,7 @@ class Journeys(BrowserTestCase):
         self.assertEqual(len(at.walk()), 1)
         self.seal_before(at)
         self.assert_true(at.job, least=12)
-        caster = Work(at.job).results("before").estimates["axles/1/left/caster_deg"]
+        caster = Visit(at.job).results(Phase.BEFORE).estimates["axles/1/left/caster_deg"]
         expect(at.page.locator("#results-table")).to_contain_text(f"{caster.value:.2f}° leaning back")
         self.set_all_wheels(at)
         self.finish(at, 2)
@@ -184,7 +185,9 @@ class Journeys(BrowserTestCase):
             at.page.keyboard.type(at.shown("", [slot])[slot])
             at.page.keyboard.press("Enter")
             at.saved()
-        solved = [path for path, estimate in Work(at.job).results("before").estimates.items() if estimate is not None]
+        solved = [
+            path for path, estimate in Visit(at.job).results(Phase.BEFORE).estimates.items() if estimate is not None
+        ]
         self.assertTrue([path for path in solved if "bearing" in path or "total_toe" in path])
         for number in range(3):
             at.open_tab(number)
@@ -210,7 +213,7 @@ class ByTouch(BrowserTestCase):
         page.locator("button:has-text('Save the before')").tap()
         expect(page.locator(".notice")).to_contain_text("The before is saved and sealed.")
         self.assertEqual(Seal.objects.filter(job=job).count(), 1)
-        results = Work(job).results("before")
+        results = Visit(job).results(Phase.BEFORE)
         for path, truth in job.simulation["truth"].items():
             estimate = results.estimates.get(path)
             if estimate is not None and estimate.u > 0:

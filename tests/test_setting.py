@@ -1,11 +1,12 @@
 """Setting vehicles in the browser, with simulated rulers that answer to the moves."""
 
 from alignment.procedure.schools import SCHOOLS
-from rectaxis.jobs.actions.seal_phase import seal_phase
-from rectaxis.jobs.demo import look_over, read_all, type_in
-from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import Work
+from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.visit import Visit
 from tests.browser import BrowserTestCase, expect
 from tests.technician import Technician
 from tests.truth import assert_truly_inside
@@ -17,7 +18,7 @@ class Setting(BrowserTestCase):
         person, job = User.objects.get(username="mara"), Job.objects.get(vehicle__unit=unit)
         look_over(person, job)
         read_all(person, job, "before")
-        seal_phase(person, job, "before")
+        seal_phase(person, job, Phase.BEFORE)
         type_in(person, job, {slot.replace("__", "/"): text for slot, text in answers.items()})
         page = self.sign_in()
         page.goto(f"/jobs/{job.pk}/set/")
@@ -29,7 +30,7 @@ class Setting(BrowserTestCase):
         at = self.at_set("Tractor 3", judge__school=school)
         moved = list(dict.fromkeys(int(name[1]) for name in at.set_everything(by_button=True)))
         assert_truly_inside(self, at.job)
-        order = SCHOOLS[school].order(Work(at.job).core.vehicle)
+        order = SCHOOLS[school].order(Visit(at.job).snapshot.vehicle)
         self.assertEqual(moved, [axle for axle in order if axle in moved])
         return moved
 

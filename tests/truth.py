@@ -2,8 +2,8 @@
 
 from unittest import TestCase
 
-from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import Work
+from rectaxis.record.models import Job
+from rectaxis.visit.visit import Visit
 
 
 def true_value(job: Job, path: str) -> float | None:
@@ -19,10 +19,11 @@ def true_value(job: Job, path: str) -> float | None:
 def assert_truly_inside(test: TestCase, job: Job) -> None:
     """The truth lies within the figures, by what the kit can see; but for what was said to be out of reach."""
     job.refresh_from_db()
-    setting = Work(job).setting
+    visit = Visit(job)
+    setting = visit.setting
     beyond = {rule.path for rule in setting.advice.cannot}
     judged = 0
-    for rule in setting.work.core.rules:
+    for rule in visit.snapshot.core.rules:
         estimate = setting.results().estimates[rule.path]
         truth = true_value(job, rule.path)
         if rule.path in beyond or estimate is None or truth is None:

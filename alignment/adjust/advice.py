@@ -16,11 +16,11 @@ from alignment.adjust.learning import SETTLED, Belief, Learned
 from alignment.adjust.order import sets_toe
 from alignment.adjust.plan import Plan, PlannedMove, half_width, make_plan, plan_excess
 from alignment.adjust.reach import reach_of
-from alignment.adjust.search import EQUAL, Array
+from alignment.adjust.scoring import EQUAL, Array
 from alignment.adjust.standing import Standing, result_changes
 from alignment.adjust.wishes import Wishes
-from alignment.results import PhaseResults
-from alignment.verdict import COVERAGE, Rule, decide
+from alignment.judge.results import PhaseResults
+from alignment.judge.verdict import COVERAGE, Rule, decide
 
 SHARES = (1.0, 0.85, 0.7, 0.55)
 """Parts of a planned move that are considered as the first one, where its effect is badly known."""

@@ -12,8 +12,8 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from alignment.state import DEG, Layout, State
-from alignment.vehicle import SIDES, side_sign
+from alignment.model.state import DEG, Layout, State
+from alignment.model.vehicle import SIDES, side_sign
 
 
 @dataclass(frozen=True)

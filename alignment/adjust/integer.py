@@ -14,7 +14,7 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
-from alignment.adjust.search import EQUAL, Array, Found, Options, Rows, Score, score_of
+from alignment.adjust.scoring import EQUAL, Array, Found, Options, Rows, Score, score_of
 
 MOST_SECONDS = 4.0
 """For each of the four parts; what is found by then is taken, and the plan says what might still be gained."""

@@ -17,9 +17,9 @@ from typing import NamedTuple
 import numpy as np
 
 from alignment.adjust.hardware import Hardware
-from alignment.adjust.search import Array
-from alignment.results import quantity_of
-from alignment.solve import Estimate
+from alignment.adjust.scoring import Array
+from alignment.estimate.solve import Estimate
+from alignment.judge.results import quantity_of
 
 OWN_U = 0.10
 """By how much adjusters of one family differ among each other. An assumption, no source."""
@@ -27,6 +27,10 @@ STICK = 0.05
 """Part of a move that sticks or slips, as a standard uncertainty. An assumption, no source."""
 LEARNED_WITH = ("toe_deg", "camber_deg", "caster_deg")
 """Wheel angles that teach; an axle's bearing where its wheels' toes are not known."""
+BETWEEN_U = 0.15
+"""By how much vehicles of one model differ in what an adjuster does (rust, wear, another supplier's part). An assumption,
+no source.
+"""
 SETTLED = 0.12
 """A share known better than this is relied on."""
 
@@ -36,6 +40,10 @@ class Belief(NamedTuple):
 
     share: float
     u: float
+
+    def elsewhere(self) -> Belief:
+        """What it says of another vehicle of the same model."""
+        return Belief(self.share, math.hypot(self.u, BETWEEN_U))
 
 
 class Moved(NamedTuple):

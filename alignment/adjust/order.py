@@ -6,9 +6,9 @@ from collections.abc import Iterable, Sequence
 
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.effects import axles_of
-from alignment.results import quantity_of
-from alignment.state import Layout
-from alignment.vehicle import Vehicle
+from alignment.judge.results import quantity_of
+from alignment.model.state import Layout
+from alignment.model.vehicle import Vehicle
 
 TOE = frozenset(
     {"toe_deg", "toe_thrust_deg", "total_toe_deg", "bearing_deg", "thrust_angle_deg", "steer_ahead_deg", "scrub_deg",

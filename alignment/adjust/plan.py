@@ -15,13 +15,14 @@ import numpy as np
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.effects import Change, change_for
 from alignment.adjust.order import in_working_order
-from alignment.adjust.search import EQUAL, Found, Options, Rows, Score, search
+from alignment.adjust.scoring import EQUAL, Found, Options, Rows, Score
+from alignment.adjust.search import search
 from alignment.adjust.see import must_show
+from alignment.estimate.solve import Estimate
+from alignment.judge.results import Combination, PhaseResults, quantity_of, results_of
+from alignment.judge.verdict import Rule, judge
+from alignment.model.state import DEG, State
 from alignment.quantities import QUANTITIES
-from alignment.results import Combination, PhaseResults, quantity_of, results_of
-from alignment.solve import Estimate
-from alignment.state import DEG, State
-from alignment.verdict import Rule, judge
 
 FORMAT = "rectaxis-plan"
 VERSION = 1

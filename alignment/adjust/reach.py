@@ -6,12 +6,12 @@ from collections.abc import Iterable, Sequence
 
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.standing import result_changes
+from alignment.estimate.solve import Estimate
+from alignment.judge.results import PhaseResults, say_path
+from alignment.judge.verdict import Rule
+from alignment.model.state import Layout
+from alignment.model.vehicle import Vehicle, default_datum, the_axle
 from alignment.quantities import say, say_size
-from alignment.results import PhaseResults, say_path
-from alignment.solve import Estimate
-from alignment.state import Layout
-from alignment.vehicle import Vehicle, default_datum, the_axle
-from alignment.verdict import Rule
 
 
 def reached_by(vehicle: Vehicle, hardware: Iterable[Hardware]) -> dict[str, list[Hardware]]:

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.effects import change_for
+from alignment.model.state import LEVEL, Layout, State
+from alignment.model.vehicle import Datum, Vehicle
 from alignment.readings.base import Reading
-from alignment.state import LEVEL, Layout, State
-from alignment.vehicle import Datum, Vehicle
 
 NO_CHANGE = 0.1
 """A scale that moves by less than this part of what it can be misread by does not answer to a move."""

@@ -15,10 +15,10 @@ from typing import NamedTuple
 from alignment.adjust.effects import change_for
 from alignment.adjust.plan import change_of
 from alignment.adjust.see import answering, state_after
+from alignment.estimate.solve import Estimate
+from alignment.judge.results import PhaseResults, quantity_of, results_of
+from alignment.model.state import Layout, State
 from alignment.readings import Reading
-from alignment.results import PhaseResults, quantity_of, results_of
-from alignment.solve import Estimate
-from alignment.state import Layout, State
 
 Effect = Mapping[str, float]
 
@@ -30,7 +30,7 @@ class Made(NamedTuple):
     doubt: float = 0.0
 
 
-class Snapshot(NamedTuple):
+class Moment(NamedTuple):
     """What the readings that held at one time tell, and the moves made since, in their order."""
 
     results: PhaseResults
@@ -46,14 +46,14 @@ def result_changes(layout: Layout, effect: Effect) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Standing:
-    """Snapshots, the newest first."""
+    """Moments of setting, the newest first."""
 
-    snapshots: Sequence[Snapshot]
+    moments: Sequence[Moment]
 
     @property
     def now(self) -> PhaseResults:
         """The results of what is read now, alone."""
-        return self.snapshots[0].results
+        return self.moments[0].results
 
     @cached_property
     def results(self) -> PhaseResults:
@@ -70,13 +70,13 @@ class Standing:
         return frozenset(path for path, e in self.results.estimates.items() if e and self.now.estimates[path] is None)
 
     def _carried(self, path: str) -> Iterator[Estimate]:
-        for snapshot in self.snapshots[1:]:
-            estimate = snapshot.results.estimates.get(path)
+        for moment in self.moments[1:]:
+            estimate = moment.results.estimates.get(path)
             if estimate is None:
                 continue
             value, variance = estimate.value, estimate.u**2
-            for made in snapshot.since:
-                change = result_changes(snapshot.results.solution.layout, made.effect).get(path, 0.0)
+            for made in moment.since:
+                change = result_changes(moment.results.solution.layout, made.effect).get(path, 0.0)
                 value += change
                 variance += (made.doubt * change) ** 2
             yield Estimate(value, math.sqrt(variance))
@@ -86,9 +86,9 @@ class Standing:
         numbers that it must show then. What was read more than once counts as it was read last.
         """
         seen: set[object] = set()
-        for snapshot in self.snapshots:
-            solution = snapshot.results.solution
-            moved = state_after(solution.state, [*(made.effect for made in snapshot.since), *effects])
+        for moment in self.moments:
+            solution = moment.results.solution
+            moved = state_after(solution.state, [*(made.effect for made in moment.since), *effects])
             answers = answering(solution.state, moved, solution.readings)
             for index, reading in enumerate(solution.readings):
                 place = reading.key, reading.side

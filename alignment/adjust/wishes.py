@@ -10,9 +10,10 @@ from dataclasses import dataclass, replace
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.hardware.base import CHEAP
-from alignment.results import PhaseResults, quantity_of
-from alignment.vehicle import Vehicle
-from alignment.verdict import COVERAGE, Rule
+from alignment.judge.results import PhaseResults, quantity_of
+from alignment.judge.verdict import COVERAGE, Rule
+from alignment.model.vehicle import Vehicle
+from alignment.quantities import WHEELS_OF_TOE
 
 AIMS = {
     "preferred": ("Nearest to what is preferred", "Rods cost nothing once you lie under them; shims and plates do."),
@@ -21,7 +22,6 @@ AIMS = {
 """What a plan goes for, in words, with when to choose it."""
 _MOST_GUARD = 0.5
 """Of half a row's width, what may be kept free for what the readings cannot tell."""
-_TOES = ("total_toe_deg", "toe_deg", "toe_thrust_deg")
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Wishes:
         return kept + [rule for rule in _lines(vehicle, self.reference, rules) if rule.path not in given]
 
     def _leaning(self, rule: Rule) -> Rule:
-        if not (self.lean_in and rule.quantity in _TOES):
+        if not (self.lean_in and rule.quantity in WHEELS_OF_TOE):
             return rule
         low = max(rule.minimum or 0.0, 0.0)
         if rule.maximum is None or rule.maximum < low:

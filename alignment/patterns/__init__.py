@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from alignment.vehicle import Axle, Datum, Vehicle, default_datum, default_thrust_axle
+from alignment.model.vehicle import Axle, Datum, Vehicle, default_datum, default_thrust_axle
 
 _FILE = Path(__file__).parent / "patterns.toml"
 

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from alignment.diagnose import WEAR
+from alignment.judge.diagnose import COMPLAINTS, WEAR
+from alignment.model.tyres import parse_size
+from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 from alignment.quantities import parse_typed
-from alignment.tyres import parse_size
-from alignment.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 
-NOT_DONE = "could not be done"
-UNSAFE = "unsafe: stop"
-_STATES = ("sound", "worn, can be measured", UNSAFE, NOT_DONE)
+NOT_DONE, UNSAFE, SOUND = "not-done", "unsafe", "sound"
+_STATES = {SOUND: "sound", "worn": "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle"}
 
 
@@ -21,7 +20,8 @@ _DIMENSIONS = {"mm": "length", "°": "angle"}
 class Question:
     """One question. ``what`` is ``number``, ``choice``, ``text``, ``line`` (a short text), ``size`` or ``date``.
 
-    A number lies within ``least`` and ``most``. A choice among ``explained`` asks for a reason, in the slot ``why``.
+    A number lies within ``least`` and ``most``. ``choices`` are words by their codes: a code is what is kept and compared.
+    A choice among ``explained`` asks for a reason, in the slot ``why``.
     """
 
     slot: str
@@ -30,10 +30,16 @@ class Question:
     unit: str = ""
     least: float = 0.0
     most: float = 0.0
-    choices: tuple[str, ...] = ()
+    choices: Mapping[str, str] = field(default_factory=dict)
     needed: bool = True
     group: str = ""
     explained: tuple[str, ...] = ()
+
+    def say(self, typed: str) -> str:
+        """An answer in words: those of a choice, a number with its unit, a text as it is."""
+        if self.what == "number" and self.unit:
+            return f"{typed} {self.unit}"
+        return self.choices.get(typed, typed)
 
     @property
     def why(self) -> str:
@@ -55,8 +61,8 @@ class Question:
         match self.what:
             case "choice":
                 if typed not in self.choices:
-                    raise ValueError(f"Choose one of: {', '.join(self.choices)}.")
-                return None, typed
+                    raise ValueError(f"Choose one of: {', '.join(self.choices.values())}.")
+                return None, self.choices[typed]
             case "size":
                 return None, f"rim {parse_size(typed).rim_mm:.0f} mm"
             case "date":
@@ -79,10 +85,43 @@ def _date(typed: str) -> dt.date:
         raise ValueError(f"Cannot read {typed!r}: expected a day, such as 2027-03-31.") from None
 
 
-REASONS = ("routine", "pulls to the left", "pulls to the right", "wears a tyre", "steering wheel off centre", "wanders",
-           "after a repair")  # fmt: skip
-TRAILER_REASONS = ("routine", "wears a tyre", "runs crabwise", "after a repair")
-YES_NO = ("yes", "no")
+def tyre_slot(at: str, cell: str) -> str:
+    """The slot of one number or word of a tyre; ``at`` is the tyre's part of it, from ``tyres``."""
+    return f"look/tyre/{at}/{cell}"
+
+
+def size_slot(axle: int) -> str:
+    """The slot of an axle's tyre size."""
+    return f"look/size/{axle}"
+
+
+def part_slot(axle: int, code: str) -> str:
+    """The slot of the state of an axle's part."""
+    return f"look/part/{axle}/{code}"
+
+
+def height_slot(axle: int, side: str) -> str:
+    """The slot of the ride height at one corner."""
+    return f"look/height/{axle}/{side}"
+
+
+def bar_slot(code: str) -> str:
+    """The slot of a reading of the level bar."""
+    return f"rig/bar/{code}"
+
+
+def advice_slot(row: int) -> str:
+    """The slot of a piece of advice; the day that it is due is kept under ``due`` of it."""
+    return f"hand-over/advice/{row}"
+
+
+PLATE = "look/plate"
+REASONS = {"routine": "routine", **COMPLAINTS, "after-repair": "after a repair"}
+TRAILER_REASONS = {
+    "routine": "routine", "wears-a-tyre": COMPLAINTS["wears-a-tyre"], "runs-crabwise": "runs crabwise",
+    "after-repair": "after a repair",
+}  # fmt: skip
+YES_NO = {"yes": "yes", "no": "no"}
 ADVICE_ROWS = 4
 """Pieces of advice with a day of their own that a job can leave."""
 
@@ -126,17 +165,17 @@ def tyres(vehicle: Vehicle, duals: Iterable[int]) -> list[tuple[str, str, Axle, 
 
 def _look(on: Subject) -> Iterator[Question]:
     for at, name, _, _ in tyres(on.vehicle, on.duals):
-        yield Question(f"look/tyre/{at}/pressure", f"{name} pressure", "number", "bar", 0.2, 12, group="pressure")
+        yield Question(tyre_slot(at, "pressure"), f"{name} pressure", "number", "bar", 0.2, 12, group="pressure")
         for place in ("outer", "middle", "inner"):
             yield Question(
-                f"look/tyre/{at}/tread-{place}", f"{name} tread, {place}", "number", "mm", 0, 30, group="tread"
+                tyre_slot(at, f"tread-{place}"), f"{name} tread, {place}", "number", "mm", 0, 30, group="tread"
             )
-        yield Question(f"look/tyre/{at}/wear", f"{name} wear", "choice", choices=("even", *WEAR), needed=False)
+        yield Question(tyre_slot(at, "wear"), f"{name} wear", "choice", choices={"even": "even", **WEAR}, needed=False)
     for axle in on.vehicle.axles:
         name = axle_title(on.vehicle, axle.number)
-        yield Question(f"look/size/{axle.number}", f"{name} tyre size", "size", needed=False, group="size")
+        yield Question(size_slot(axle.number), f"{name} tyre size", "size", needed=False, group="size")
         for code, label in _components(on, axle):
-            yield Question(f"look/part/{axle.number}/{code}", f"{name}: {label}", "choice", choices=_STATES,
+            yield Question(part_slot(axle.number, code), f"{name}: {label}", "choice", choices=_STATES,
                            group="component", explained=(UNSAFE, NOT_DONE))  # fmt: skip
     yield from _standing(on)
 
@@ -152,18 +191,14 @@ def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
 
 
 def _standing(on: Subject) -> Iterator[Question]:
-    asked = ("the maker does not ask", "as the maker asks", NOT_DONE)
+    asked = {"not-asked": "the maker does not ask", "as-asked": "as the maker asks", NOT_DONE: "could not be done"}
     yield Question("look/ride", "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question("look/load", "Load or ballast", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
-    yield Question(
-        "look/plate", "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride"
-    )
+    yield Question(PLATE, "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride")
     for axle in on.vehicle.axles:
         for side in SIDES:
             name = f"{side} {axle_name(on.vehicle, axle.number)} height from the floor"
-            yield Question(
-                f"look/height/{axle.number}/{side}", name, "number", "mm", 50, 2500, needed=False, group="ride"
-            )
+            yield Question(height_slot(axle.number, side), name, "number", "mm", 50, 2500, needed=False, group="ride")
 
 
 def ride_height(measured_mm: float, plate_mm: float) -> float:
@@ -171,7 +206,10 @@ def ride_height(measured_mm: float, plate_mm: float) -> float:
     return measured_mm - plate_mm
 
 
-CHECKED = ("as it should", "not as it should", "not checked")
+PASSED, FAILED = "passed", "failed"
+CHECKED = {PASSED: "as it should", FAILED: "not as it should", "not-checked": "not checked"}
+LEVEL, TILTED = "level", "tilted"
+GROUND = {LEVEL: "level", TILTED: "tilt measured", "not-checked": "not checked"}
 
 
 def _rig(on: Subject) -> Iterator[Question]:
@@ -182,9 +220,9 @@ def _rig(on: Subject) -> Iterator[Question]:
     yield Question("rig/rolled", "Rolled in straight and let roll to a stop", "choice", choices=YES_NO)
     if on.clamps:
         yield Question("rig/straps", "Safety straps are on", "choice", choices=YES_NO)
-    yield Question("rig/ground", "The ground", "choice", choices=("level", "tilt measured", "not checked"))
+    yield Question("rig/ground", "The ground", "choice", choices=GROUND)
     for code, label in BAR.items():
-        yield Question(f"rig/bar/{code}", label, "number", "°", -10, 10, needed=False, group="bar")
+        yield Question(bar_slot(code), label, "number", "°", -10, 10, needed=False, group="bar")
 
 
 BAR = {
@@ -196,29 +234,30 @@ BAR = {
 """What a level bar is read for, by the last part of the slot."""
 
 
+UNLOCKED = "no"
+
+
 def _roll(on: Subject) -> Iterator[Question]:
     yield Question("roll/settled", "Lowered, bounced at each end and rolled", "choice", choices=YES_NO)
     if on.steered:
         yield Question("roll/locked", "Steering wheel straight and locked", "choice",
-                       choices=("by a level across the spokes", "by eye", "no"))  # fmt: skip
+                       choices={"level": "by a level across the spokes", "eye": "by eye", UNLOCKED: "no"})  # fmt: skip
 
 
 def _prove(on: Subject) -> Iterator[Question]:
     yield Question("prove/torque", "Everything loosened is tight to the maker's torque", "choice",
-                   choices=("yes", "no", "nothing was loosened"), explained=("no",))  # fmt: skip
+                   choices={"yes": "yes", "no": "no", "nothing-loosened": "nothing was loosened"}, explained=("no",))  # fmt: skip
     if not on.steered:
         return
-    drives = (
-        "runs straight, wheel straight",
-        "runs straight, wheel off centre",
-        "drifts left",
-        "drifts right",
-        "not driven",
-    )
-    yield Question("prove/road-test", "Road test", "choice", choices=drives, explained=("not driven",))
+    drives = {
+        "straight": "runs straight, wheel straight", "off-centre": "runs straight, wheel off centre",
+        "drifts-left": "drifts left", "drifts-right": "drifts right", "not-driven": "not driven",
+    }  # fmt: skip
+    yield Question("prove/road-test", "Road test", "choice", choices=drives, explained=("not-driven",))
     yield Question("prove/felt", "Still felt", "choice", needed=False,
-                   choices=("nothing", "vibration", "pull under braking", "noise"))  # fmt: skip
-    resets = ("nothing to reset", "reset done", "left to the maker's procedure")
+                   choices={"nothing": "nothing", "vibration": "vibration", "pull-braking": "pull under braking",
+                            "noise": "noise"})  # fmt: skip
+    resets = {"nothing": "nothing to reset", "done": "reset done", "left": "left to the maker's procedure"}
     yield Question("prove/sensors", "Steering angle sensor", "choice", choices=resets)
     yield Question("prove/assistance", "Driver-assistance cameras and radars", "choice", needed=False, choices=resets)
 
@@ -227,8 +266,8 @@ def _hand_over(_on: Subject) -> Iterator[Question]:
     yield Question("hand-over/left", "What was left, and why", "text", needed=False)
     yield Question("hand-over/next", "What to watch", "text", needed=False)
     for row in range(1, ADVICE_ROWS + 1):
-        yield Question(f"hand-over/advice/{row}", f"Advice {row}", "line", needed=False, group="advice")
-        yield Question(f"hand-over/advice/{row}/due", f"Advice {row}: by when", "date", needed=False, group="advice")
+        yield Question(advice_slot(row), f"Advice {row}", "line", needed=False, group="advice")
+        yield Question(f"{advice_slot(row)}/due", f"Advice {row}: by when", "date", needed=False, group="advice")
     yield Question("hand-over/received-by", "Received by", "line", needed=False, group="sign-off")
 
 
@@ -238,6 +277,6 @@ def questions(on: Subject) -> dict[str, tuple[Question, ...]]:
     return {stage: tuple(make(on)) for stage, make in makers.items()}
 
 
-def findings(asked: Sequence[Question], answers: Mapping[str, str], answer: str) -> list[Question]:
+def answered(asked: Sequence[Question], answers: Mapping[str, str], answer: str) -> list[Question]:
     """The questions that were answered so: what is unsafe, what could not be done."""
     return [question for question in asked if answers.get(question.slot) == answer]

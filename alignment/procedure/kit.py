@@ -13,13 +13,13 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from alignment.blocks import Structure
+from alignment.estimate.blocks import Structure
+from alignment.judge.results import undetermined
+from alignment.model.state import LEVEL, Layout
+from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.placing import Placing
 from alignment.procedure.station import Setup, Station
 from alignment.readings import KINDS
-from alignment.results import undetermined
-from alignment.state import LEVEL, Layout
-from alignment.vehicle import Datum, Vehicle
 
 _FOLDER = Path(__file__).parent / "kits"
 
@@ -74,18 +74,16 @@ class Kit:
         return undetermined(Structure(Layout(vehicle, datum), LEVEL, readings))
 
 
-_TOE_KINDS = ("toe_scales", "cross_dial", "tape_toe", "toe_gauge", "drive_over", "toe")
-
-
 def toe_only(vehicle: Vehicle, stations: Sequence[Station]) -> tuple[Station, ...]:
     """The stations of the quick job: toe of the steered axles alone, with the runout of their clamps.
 
     What it cannot know is the thrust line: whether the toe is shared evenly.
     """
     steered = {axle.number for axle in vehicle.axles if axle.steers}
-    toe = {s.reading["axle"] for s in stations if s.reading["kind"] in _TOE_KINDS} & steered
-    kinds = (*_TOE_KINDS, "runout")
-    return tuple(s for s in stations if s.reading["axle"] in toe and s.reading["kind"] in kinds)
+    toe = {s.reading["axle"] for s in stations if s.kind.TELLS_TOE} & steered
+    return tuple(
+        s for s in stations if s.reading["axle"] in toe and (s.kind.TELLS_TOE or s.reading["kind"] == "runout")
+    )
 
 
 @cache

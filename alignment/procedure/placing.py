@@ -11,9 +11,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from alignment.procedure.station import PATHS, Setup, Station, spread
+from alignment.model.vehicle import SIDES, Axle, Vehicle, the_axle
+from alignment.procedure.station import NEAR_FAR, PATHS, Setup, Station, spread
 from alignment.readings import KINDS
-from alignment.vehicle import SIDES, Axle, Vehicle, the_axle
 
 _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "first": lambda vehicle: [vehicle.axles[0]],
@@ -137,7 +137,7 @@ class Placing:
             return
         # The frame lies behind the first axle and ahead of the others, save on a trailer, where it lies ahead of all.
         forward = heads.number > 1 or self.vehicle.kingpin_mm is not None
-        for place, along in zip(("near", "far"), template["along_mm"], strict=False):
+        for place, along in zip(NEAR_FAR, template["along_mm"], strict=False):
             yield {**reading, "ahead_mm": along if forward else -along}, place, along
 
     def _station(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from alignment.vehicle import Axle, Datum, Vehicle, the_axle
+from alignment.model.vehicle import Axle, Datum, Vehicle, the_axle
 
 
 @dataclass(frozen=True)

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.see import depends_on
+from alignment.judge.results import quantity_of
+from alignment.judge.runout import ClampError, judge_clamp
+from alignment.judge.verdict import Rule
+from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
-from alignment.results import quantity_of
-from alignment.runout import ClampError, judge_clamp
-from alignment.vehicle import Datum, Vehicle
-from alignment.verdict import Rule
 
 Values = Mapping[str, Mapping[str, float]]
 """Numbers read, by a station's slot and then by its field."""

@@ -5,8 +5,9 @@ A gate warns and records; it never locks a person out of the truth.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,13 @@ STAGES = (
 )
 
 
+class Named(NamedTuple):
+    """A part that a gate is about: what the record calls it, and its name in a sentence."""
+
+    code: str
+    name: str
+
+
 @dataclass(frozen=True)
 class Facts:
     """What the gates look at. ``certificate_days`` is negative where the kit's certificate ran out, None without one.
@@ -42,77 +50,128 @@ class Facts:
 
     certificate_days: int | None
     pressures_open: int
-    clamps_open: tuple[str, ...]
+    clamps_open: tuple[Named, ...]
     locked: bool
     self_check: str
     before_saved: bool
-    unsafe: tuple[str, ...] = ()
+    unsafe: tuple[Named, ...] = ()
     rims_off: tuple[float, ...] = ()
     ground_checked: bool = True
     odometer_was: float | None = None
-    not_tightened: tuple[str, ...] = ()
+    not_tightened: tuple[Named, ...] = ()
 
 
 @dataclass(frozen=True)
 class Gate:
-    """Something that should be done first: where to do it (``stage``), or go on and say why."""
+    """Something that should be done first: where to do it (``stage``), or go on and say why.
+
+    ``code`` is the kind of gate and, after a slash, the part that it is about.
+    """
 
     code: str
     text: str
     stage: str
 
-    @property
-    def slot(self) -> str:
-        """The slot of the reason for going on."""
-        return f"gate/{self.code}"
+
+Stands = Iterable[tuple[str, str]]
+"""Of a gate that stands: the part it is about (empty for none), and its sentence."""
 
 
-def _measuring(facts: Facts) -> Iterable[Gate]:
-    for name in facts.unsafe:
-        yield Gate(
-            f"unsafe-{_code(name)}", f"Stop: {name} is marked unsafe. The job ends here, or is repaired first.", "look"
-        )
+@dataclass(frozen=True)
+class GateRule:
+    """One kind of gate: before which stage it stands, in which stage it is dealt with, and when it stands."""
+
+    code: str
+    before: str
+    stage: str
+    stands: Callable[[Facts], Stands]
+
+    def gates(self, facts: Facts) -> Iterator[Gate]:
+        """The gates of this kind that stand."""
+        for part, text in self.stands(facts):
+            yield Gate(f"{self.code}/{part}" if part else self.code, text, self.stage)
+
+
+def _unsafe(facts: Facts) -> Stands:
+    for part in facts.unsafe:
+        yield part.code, f"Stop: {part.name} is marked unsafe. The job ends here, or is repaired first."
+
+
+def _odometer(facts: Facts) -> Stands:
     if facts.odometer_was is not None:
-        yield Gate(
-            "odometer", f"The odometer runs backward: {facts.odometer_was:,.0f} km were written before.", "arrive"
-        )
-    yield from _of_the_kit(facts)
-    if facts.pressures_open:
-        yield Gate("pressures", f"{facts.pressures_open} tyre pressures are not checked.", "look")
-    for name in facts.clamps_open:
-        yield Gate(f"runout-{_code(name)}", f"Runout is not accepted on the {name}.", "roll")
-    if not facts.locked:
-        yield Gate("locked", "The steering wheel is not locked straight.", "roll")
+        yield "", f"The odometer runs backward: {facts.odometer_was:,.0f} km were written before."
 
 
-def _code(name: str) -> str:
-    return "-".join("".join(c if c.isalnum() else " " for c in name.lower()).split())[:60]
-
-
-def _of_the_kit(facts: Facts) -> Iterable[Gate]:
+def _certificate(facts: Facts) -> Stands:
     if facts.certificate_days is None:
-        yield Gate("certificate", "The kit has no certificate.", "rig")
+        yield "", "The kit has no certificate."
     elif facts.certificate_days < 0:
-        yield Gate("certificate", f"The kit's certificate ran out {-facts.certificate_days} days ago.", "rig")
+        yield "", f"The kit's certificate ran out {-facts.certificate_days} days ago."
+
+
+def _self_check(facts: Facts) -> Stands:
     if facts.self_check == "failed":
-        yield Gate("self-check", "The kit failed its own check: what it shows may be wrong.", "rig")
+        yield "", "The kit failed its own check: what it shows may be wrong."
     elif facts.self_check == "open":
-        yield Gate("self-check", "The kit was not seen to pass its own check.", "rig")
+        yield "", "The kit was not seen to pass its own check."
+
+
+def _rims(facts: Facts) -> Stands:
     for rim in facts.rims_off:
-        yield Gate(f"rim-{rim:.0f}", f"The clamps are not made for a rim of {rim:.0f} mm.", "rig")
+        yield f"{rim:.0f}", f"The clamps are not made for a rim of {rim:.0f} mm."
+
+
+def _ground(facts: Facts) -> Stands:
     if not facts.ground_checked:
-        yield Gate("ground", "Nobody has looked whether the ground is level.", "rig")
+        yield "", "Nobody has looked whether the ground is level."
+
+
+def _pressures(facts: Facts) -> Stands:
+    if facts.pressures_open:
+        yield "", f"{facts.pressures_open} tyre pressures are not checked."
+
+
+def _runout(facts: Facts) -> Stands:
+    for part in facts.clamps_open:
+        yield part.code, f"Runout is not accepted on the {part.name}."
+
+
+def _locked(facts: Facts) -> Stands:
+    if not facts.locked:
+        yield "", "The steering wheel is not locked straight."
+
+
+def _before(facts: Facts) -> Stands:
+    if not facts.before_saved:
+        yield "", "The before is not saved: once something is moved it cannot be read again."
+
+
+def _tight(facts: Facts) -> Stands:
+    for part in facts.not_tightened:
+        yield part.code, f"Nobody wrote down what the {part.name} was tightened to."
+
+
+GATES = (
+    GateRule("unsafe", "read", "look", _unsafe),
+    GateRule("odometer", "read", "arrive", _odometer),
+    GateRule("certificate", "read", "rig", _certificate),
+    GateRule("self-check", "read", "rig", _self_check),
+    GateRule("rim", "read", "rig", _rims),
+    GateRule("ground", "read", "rig", _ground),
+    GateRule("pressures", "read", "look", _pressures),
+    GateRule("runout", "read", "roll", _runout),
+    GateRule("locked", "read", "roll", _locked),
+    GateRule("before", "set", "judge", _before),
+    GateRule("tight", "prove", "set", _tight),
+)
+"""Every kind of gate, in the order in which they are told."""
 
 
 def gates(stage: str, facts: Facts) -> tuple[Gate, ...]:
     """The gates that stand before a stage."""
-    if stage == "read":
-        return tuple(_measuring(facts))
-    if stage == "set" and not facts.before_saved:
-        return (Gate("before", "The before is not saved: once something is moved it cannot be read again.", "judge"),)
-    if stage == "prove":
-        return tuple(
-            Gate(f"tight-{_code(name)}", f"Nobody wrote down what the {name} was tightened to.", "set")
-            for name in facts.not_tightened
-        )
-    return ()
+    return tuple(gate for rule in GATES if rule.before == stage for gate in rule.gates(facts))
+
+
+def all_gates(facts: Facts) -> tuple[Gate, ...]:
+    """Every gate that stands, before whichever stage."""
+    return tuple(gate for rule in GATES for gate in rule.gates(facts))

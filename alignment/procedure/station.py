@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from alignment.judge.verdict import COVERAGE
 from alignment.readings import KINDS, Reading
-from alignment.verdict import COVERAGE
 
 
 @dataclass(frozen=True)
@@ -36,17 +36,10 @@ class Setup:
         return cls(**{**data, "hang": tuple(data["hang"])})
 
 
+NEAR_FAR = ("near", "far")
+"""The two places at one axle that a kit's file may give with ``along_mm``; the last part of a slot tells them apart."""
 PATHS = {"camber_deg": "roll", "toe_deg": "toe"}
 """How the paths of a runout's numbers begin, by the field of the position: ``roll_90``, and ``toe_90`` after it."""
-_ASKED = {
-    "ahead_mm": ("how far the scales stand from the axle", "length"),
-    "baseline_mm": ("how far the gauge is moved along", "length"),
-    "diameter_mm": ("diameter on which the tyre marks lie", "length"),
-    "span_mm": ("distance between the points taped to on the spindles", "length"),
-    "out_deg": ("how far the wheel is turned out", "angle"),
-    "in_deg": ("how far the wheel is turned in", "angle"),
-}
-"""Numbers of the set-up that depend on where a person put the tool, in words, and how each is typed."""
 
 
 @dataclass(frozen=True)
@@ -122,8 +115,19 @@ class Station:
     asked: tuple[str, ...] = ()
 
     @property
+    def kind(self) -> type[Reading]:
+        """What there is to know of its kind of reading."""
+        return KINDS[self.reading["kind"]]
+
+    @property
+    def place(self) -> str:
+        """Where on the same axle it stands, if there are two like it: ``near``, ``far``; empty otherwise."""
+        place = self.slot.rsplit("/", 1)[-1]
+        return place if place in NEAR_FAR else ""
+
+    @property
     def unit(self) -> str:
-        return KINDS[self.reading["kind"]].UNIT
+        return self.kind.UNIT
 
     def as_dict(self) -> dict[str, Any]:
         """Plain data, as a job keeps it."""
@@ -138,7 +142,7 @@ class Station:
     @property
     def needed(self) -> tuple[str, ...]:
         """The fields without which there is no reading; the others are read all together or not at all."""
-        spare = {name for group in KINDS[self.reading["kind"]].TOGETHER for name in group}
+        spare = {name for group in self.kind.TOGETHER for name in group}
         return tuple(path for path in self.fields if path not in spare)
 
     def sides(self, path: str) -> tuple[str, str]:
@@ -149,8 +153,10 @@ class Station:
 
     def set_up_numbers(self) -> tuple[SetUpNumber, ...]:
         """What a person may say of how this tool was placed, with what is usual. Distances have no sign."""
+        fields = [field for name in self.asked if (field := self.kind.field(name)) is not None]
         return tuple(
-            SetUpNumber(f"{self.slot}/{name}", *_ASKED[name], abs(float(self.reading[name]))) for name in self.asked
+            SetUpNumber(f"{self.slot}/{field.name}", field.asked, field.what, abs(float(self.reading[field.name])))
+            for field in fields
         )
 
     def placed(self, numbers: Mapping[str, float]) -> Station:
@@ -196,7 +202,7 @@ class Station:
 
     def blank(self, phase: str = "before") -> Reading:
         """The reading with its scales at rest: what stands there before anybody has looked."""
-        kind = KINDS[self.reading["kind"]]
+        kind = self.kind
         rest = {field.name: [0.0, 1.0, 0.0] if field.what == "vector" else 0.0 for field in kind.FIELDS}
         values = {path: rest.get(path, 0.0) for path in self.fields}
         return kind({"phase": phase, **(self.with_values(values) or {})})

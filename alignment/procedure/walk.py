@@ -5,13 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from alignment.model.vehicle import Vehicle, axle_name
 from alignment.procedure.station import Station
-from alignment.vehicle import Vehicle, axle_name
-
-_AT_ONE_PLACE = ("runout", "camber", "rim_angle", "wheel_axis", "toe", "caster", "sai", "swing", "turn", "drive_over",
-                 "toe_scales", "cross_dial", "tape_toe", "toe_gauge", "setback_scales", "hub_square", "frame_side",
-                 "mirror_pair", "outboard_pair")  # fmt: skip
-"""What is read first where several scales hang at one place: the wheel's own, then across, then along."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +39,7 @@ def stops(vehicle: Vehicle, stations: Sequence[Station], setup: int, stage: str)
 
     def along(stop: Stop) -> tuple[int, float, int]:
         left = stop.side == "left"
-        order = _AT_ONE_PLACE.index(stop.station.reading["kind"])
+        order = stop.station.kind.WALK
         return (0, -stop.at_mm, order) if left else (1, stop.at_mm, -order)
 
     return tuple(sorted(found, key=along))
@@ -74,10 +69,6 @@ def say_stop(vehicle: Vehicle, stop: Stop) -> str:
     return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
 
 
-_WHICH = {"ahead_mm": ", in front", "behind_mm": ", behind", "inner_deg": ", inner wheel",
-          "outer_left_turn_deg": ", outer wheel turning left", "outer_right_turn_deg": ", outer wheel turning right"}  # fmt: skip
-
-
 def turned(stop: Stop) -> str:
     """How far the wheel is turned for a number of a sweep: "20° out"; empty for any other number."""
     reading = stop.station.reading
@@ -89,9 +80,9 @@ def turned(stop: Stop) -> str:
 
 def _which(stop: Stop) -> str:
     """What tells a number apart from others of the same scale at the same wheel."""
-    place = stop.station.slot.rsplit("/", 1)[-1]
-    near = f", {place}" if place in ("near", "far") else ""
+    near = f", {stop.station.place}" if stop.station.place else ""
     sweep = turned(stop)
     if sweep:
         return f", pitch, turned {sweep}" if stop.field.startswith("pitch") else f", turned {sweep}"
-    return near + _WHICH.get(stop.field, "")
+    field = stop.station.kind.field(stop.field)
+    return near + (f", {field.part}" if field is not None and field.part else "")

@@ -6,8 +6,8 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar, NamedTuple
 
-from alignment.formula import Formula, Prediction
-from alignment.state import Ground, Layout, State
+from alignment.model.formula import Formula, Prediction
+from alignment.model.state import Ground, Layout, State
 
 DEFAULT_U_MM = 0.5
 """Standard uncertainty of a number read off a scale where the reading gives none (the job file's contract)."""
@@ -22,7 +22,9 @@ class Field(NamedTuple):
 
     ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``carrier``,
     ``vector`` (three numbers) or ``positions``. ``measured`` marks what a person reads off the tool; the rest is
-    set-up. ``above_zero`` is for numbers that must be.
+    set-up. ``above_zero`` is for numbers that must be. A number of the set-up that depends on where a person put the tool is
+    ``asked`` for in these words; a number read that is one of several of a scale is told by its ``part``, ``short`` on the
+    drawing.
     """
 
     name: str
@@ -31,6 +33,9 @@ class Field(NamedTuple):
     measured: bool = False
     above_zero: bool = False
     words: tuple[str, ...] = ()
+    asked: str = ""
+    part: str = ""
+    short: str = ""
 
 
 class Observed(NamedTuple):
@@ -54,6 +59,10 @@ class Reading(ABC):
     ``UNIT`` is that of the numbers read. ``TOGETHER`` names optional fields that come all or not at all; of
     ``EITHER`` exactly one group of optional fields is given. ``STEERS`` marks kinds that are read only on an axle
     that steers, ``PLURAL`` those whose title is in the plural.
+
+    ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
+    stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
+    toe by themselves, ``ON_CLAMP`` those whose gauge hangs on the clamp and reads with what is left of its error.
     """
 
     KIND: ClassVar[str]
@@ -63,8 +72,17 @@ class Reading(ABC):
     ON_AXLE: ClassVar[bool] = True
     STEERS: ClassVar[bool] = False
     PLURAL: ClassVar[bool] = False
+    WALK: ClassVar[int]
+    AT_REST: ClassVar[float] = 0.0
+    TELLS_TOE: ClassVar[bool] = False
+    ON_CLAMP: ClassVar[bool] = False
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
+
+    @classmethod
+    def field(cls, name: str) -> Field | None:
+        """The field of that name; None where the kind has none, as for the numbers of a position."""
+        return next((field for field in cls.FIELDS if field.name == name), None)
 
     def __init__(self, data: Mapping[str, Any]) -> None:
         self.data = data

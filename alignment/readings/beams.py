@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from alignment.formula import Formula
+from alignment.model.formula import Formula
+from alignment.model.state import Ground, Layout
 from alignment.readings.base import SQRT2, Field, Observed, PairReading
-from alignment.state import Ground, Layout
 
 
 class OutboardPair(PairReading):
@@ -20,9 +20,11 @@ class OutboardPair(PairReading):
     """
 
     KIND = "outboard_pair"
+    WALK = 190
+    AT_REST = 40.0
     TITLE = "flag scales read from the heads"
     FIELDS = (
-        Field("ahead_mm", "length"),
+        Field("ahead_mm", "length", asked="how far the scales stand from the axle"),
         Field("on", "carrier"),
         *PairReading.SCALES,
         Field("mount", "text", required=False),
@@ -93,6 +95,8 @@ class MirrorPair(PairReading):
     """
 
     KIND = "mirror_pair"
+    WALK = 180
+    AT_REST = 60.0
     TITLE = "returned beams from the mirrors"
     FIELDS = (Field("from_axle", "axle"), Field("distance_mm", "length"), *PairReading.SCALES)
 
@@ -108,6 +112,8 @@ class SetbackScales(PairReading):
     """
 
     KIND = "setback_scales"
+    WALK = 150
+    AT_REST = 30.0
     TITLE = "setback scales"
     HALF = False
     RIGHT_FIRST = False
@@ -131,9 +137,14 @@ class HubSquare(PairReading):
     """
 
     KIND = "hub_square"
+    WALK = 160
+    AT_REST = 600.0
     TITLE = "lengths from the straightedge"
     HALF = False
-    FIELDS = (*PairReading.SCALES, Field("span_mm", "length", above_zero=True))
+    FIELDS = (
+        *PairReading.SCALES,
+        Field("span_mm", "length", above_zero=True, asked="distance between the points taped to on the spindles"),
+    )
 
     def declare(self, layout: Layout) -> None:
         layout.frame()
@@ -148,6 +159,8 @@ class FrameSide(PairReading):
     """Lengths from each side of the frame outward to the tyre: ``(right - left)/2 = o`` against the frame."""
 
     KIND = "frame_side"
+    WALK = 170
+    AT_REST = 400.0
     TITLE = "lengths from the frame to the tyres"
     FIELDS = PairReading.SCALES
 

@@ -6,10 +6,10 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from alignment.formula import Formula
+from alignment.model.formula import Formula
+from alignment.model.state import DEG, Ground, Layout
+from alignment.model.vehicle import side_sign
 from alignment.readings.base import Field, Observed, Reading
-from alignment.state import DEG, Ground, Layout
-from alignment.vehicle import side_sign
 
 
 class WheelAxis(Reading):
@@ -19,6 +19,7 @@ class WheelAxis(Reading):
     """
 
     KIND = "wheel_axis"
+    WALK = 40
     TITLE = "wheel axis"
     UNIT = "deg"
     FIELDS = (

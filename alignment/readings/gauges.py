@@ -6,16 +6,18 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from alignment import gravity
-from alignment.formula import Formula
+from alignment.model import gravity
+from alignment.model.formula import Formula
+from alignment.model.state import DEG, Ground, Layout
 from alignment.readings.base import Field, Observed, Reading, SingleReading
-from alignment.state import DEG, Ground, Layout
 
 
 class Camber(SingleReading):
     """A wheel's camber against gravity; ``raw`` where the clamp's error is still in it, as at roll 0."""
 
     KIND = "camber"
+    WALK = 20
+    ON_CLAMP = True
     TITLE = "camber"
     UNIT = "deg"
     FIELD = "deg"
@@ -42,6 +44,7 @@ class RimAngle(SingleReading):
     """The angle between the ground beside the wheel and the rim's face: ``deg = 90 - c``, whatever the ground's tilt."""
 
     KIND = "rim_angle"
+    WALK = 30
     TITLE = "rim angle"
     UNIT = "deg"
     FIELD = "deg"
@@ -58,6 +61,7 @@ class Runout(Reading):
     """
 
     KIND = "runout"
+    WALK = 10
     TITLE = "runout"
     UNIT = "deg"
     FIELDS = (Field("side", "side"), Field("positions", "positions", measured=True))

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from alignment.formula import Formula
+from alignment.model.formula import Formula
+from alignment.model.state import DEG, Ground, Layout
 from alignment.readings.base import Field, Observed, Reading
-from alignment.state import DEG, Ground, Layout
 
 
 class GroundTilt(Reading):

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from alignment import gravity
-from alignment.formula import Formula, Slopes, Term, Values
+from alignment.model import gravity
+from alignment.model.formula import Formula, Slopes, Term, Values
+from alignment.model.rigid import up_on
+from alignment.model.state import DEG, Ground, Layout
+from alignment.model.swinging import AtRest, Rise
+from alignment.model.vehicle import SIDES, side_sign
 from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
-from alignment.rigid import up_on
-from alignment.state import DEG, Ground, Layout
-from alignment.swinging import AtRest, Rise
-from alignment.vehicle import SIDES, side_sign
 
 ASSUMED_SAI_DEG = 12.0
 ASSUMED_SAI_U_DEG = 3.0
@@ -22,6 +22,7 @@ class Caster(SingleReading):
     """Caster against gravity, from a tool that gives it."""
 
     KIND = "caster"
+    WALK = 60
     TITLE = "caster"
     UNIT = "deg"
     FIELD = "deg"
@@ -36,6 +37,7 @@ class Sai(Caster):
     """Steering axis inclination against gravity, from a tool that gives it."""
 
     KIND = "sai"
+    WALK = 70
     TITLE = "steering axis inclination"
 
 
@@ -48,13 +50,14 @@ class Swing(Reading):
     """
 
     KIND = "swing"
+    WALK = 80
     TITLE = "swing"
     UNIT = "deg"
     STEERS = True
     FIELDS = (
         Field("side", "side"),
-        Field("out_deg", "angle", above_zero=True),
-        Field("in_deg", "angle", above_zero=True),
+        Field("out_deg", "angle", above_zero=True, asked="how far the wheel is turned out"),
+        Field("in_deg", "angle", above_zero=True, asked="how far the wheel is turned in"),
         Field("camber_out_deg", "angle", measured=True),
         Field("camber_in_deg", "angle", measured=True),
         Field("pitch_out_deg", "angle", required=False, measured=True),
@@ -137,14 +140,18 @@ class Turn(Reading):
     """Toe-out on turns: ``inner - outer`` for each way; the three angles are numbers read off the turntables."""
 
     KIND = "turn"
+    WALK = 90
+    AT_REST = 20.0
     TITLE = "turning angles"
     PLURAL = True
     UNIT = "deg"
     STEERS = True
     FIELDS = (
-        Field("inner_deg", "angle", measured=True),
-        Field("outer_left_turn_deg", "angle", measured=True),
-        Field("outer_right_turn_deg", "angle", measured=True),
+        Field("inner_deg", "angle", measured=True, part="inner wheel", short="inner wheel"),
+        Field("outer_left_turn_deg", "angle", measured=True, part="outer wheel turning left", short="outer, left turn"),
+        Field(
+            "outer_right_turn_deg", "angle", measured=True, part="outer wheel turning right", short="outer, right turn"
+        ),
     )
 
     def declare(self, layout: Layout) -> None:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from alignment.formula import Formula, Slopes, Term, Values
+from alignment.model.formula import Formula, Slopes, Term, Values
+from alignment.model.state import DEG, Ground, Layout
 from alignment.readings.base import Assumed, Observed
-from alignment.state import DEG, Ground, Layout
 
 
 class RigidTie:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from alignment.formula import Formula
+from alignment.model.formula import Formula
+from alignment.model.state import DEG, Ground, Layout
+from alignment.model.vehicle import SIDES
 from alignment.readings.base import SQRT2, Field, Observed, PairReading, Reading, SingleReading
-from alignment.state import DEG, Ground, Layout
-from alignment.vehicle import SIDES
 
 
 def chord(layout: Layout, axle: int, diameter: float) -> Formula:
@@ -27,6 +27,8 @@ class ToeScales(PairReading):
     """
 
     KIND = "toe_scales"
+    WALK = 110
+    TELLS_TOE = True
     TITLE = "toe scales"
     FIELDS = (
         *PairReading.SCALES,
@@ -50,13 +52,16 @@ class TapeToe(Reading):
     """Width across the tyre marks ahead of and behind the axle: ``behind - ahead = D·(sin toe_left + sin toe_right)``."""
 
     KIND = "tape_toe"
+    WALK = 130
+    AT_REST = 1500.0
+    TELLS_TOE = True
     TITLE = "taped widths"
     PLURAL = True
     UNIT = "mm"
     FIELDS = (
-        Field("ahead_mm", "length", measured=True),
-        Field("behind_mm", "length", measured=True),
-        Field("diameter_mm", "length", above_zero=True),
+        Field("ahead_mm", "length", measured=True, part="in front", short="tape in front"),
+        Field("behind_mm", "length", measured=True, part="behind", short="tape behind"),
+        Field("diameter_mm", "length", above_zero=True, asked="diameter on which the tyre marks lie"),
     )
 
     def observed(self) -> tuple[Observed, ...]:
@@ -78,11 +83,13 @@ class ToeGauge(SingleReading):
     """
 
     KIND = "toe_gauge"
+    WALK = 140
+    TELLS_TOE = True
     TITLE = "shift of the toe gauge"
     UNIT = "mm"
     FIELD = "shift_mm"
     FIELDS = (
-        Field("baseline_mm", "length", above_zero=True),
+        Field("baseline_mm", "length", above_zero=True, asked="how far the gauge is moved along"),
         Field("second", "word", words=("rearward", "forward")),
         Field("shift_mm", "length", measured=True),
     )
@@ -102,6 +109,8 @@ class CrossDial(Reading):
     """
 
     KIND = "cross_dial"
+    WALK = 120
+    TELLS_TOE = True
     TITLE = "cross beam's dial"
     UNIT = "mm"
     FIELDS = (
@@ -139,6 +148,8 @@ class Toe(SingleReading):
     """A wheel's own toe against the datum line, from a tool that gives it."""
 
     KIND = "toe"
+    WALK = 50
+    TELLS_TOE = True
     TITLE = "toe"
     UNIT = "deg"
     FIELD = "deg"
@@ -155,6 +166,8 @@ class DriveOver(SingleReading):
     """Total toe from a plate that is driven over: ``deg = T``."""
 
     KIND = "drive_over"
+    WALK = 100
+    TELLS_TOE = True
     TITLE = "total toe on the plate"
     UNIT = "deg"
     FIELD = "deg"

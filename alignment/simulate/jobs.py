@@ -6,11 +6,11 @@ import random
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.model.vehicle import SIDES
 from alignment.patterns import Pattern
 from alignment.procedure.kit import Kit
 from alignment.simulate.truth import random_truth
 from alignment.simulate.world import World, made
-from alignment.vehicle import SIDES
 
 
 @dataclass(frozen=True)

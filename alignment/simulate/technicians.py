@@ -18,18 +18,18 @@ from typing import NamedTuple
 from alignment.adjust.advice import advise
 from alignment.adjust.hardware import Hardware, hardware_of
 from alignment.adjust.learning import Learned, Moved
-from alignment.adjust.standing import Snapshot, Standing, result_changes
+from alignment.adjust.standing import Moment, Standing, result_changes
 from alignment.adjust.wishes import Wishes
+from alignment.estimate.solve import solve
+from alignment.judge.results import PhaseResults
+from alignment.judge.verdict import Rule
+from alignment.model.state import Layout
+from alignment.model.vehicle import SIDES, Datum, Vehicle, side_sign
 from alignment.patterns import pattern
 from alignment.procedure.schools import default_school
 from alignment.readings import KINDS
-from alignment.results import PhaseResults
 from alignment.simulate.truth import random_truth
 from alignment.simulate.world import World
-from alignment.solve import solve
-from alignment.state import Layout
-from alignment.vehicle import SIDES, Datum, Vehicle, side_sign
-from alignment.verdict import Rule
 
 MOST_ROUNDS = 60
 _READ_U = 0.02
@@ -165,7 +165,7 @@ def follow_advice(yard: Yard) -> Outcome:
     layout = Layout(yard.vehicle, yard.datum)
     while not inside(results) and len(history) < MOST_ROUNDS:
         now = learned.after(history, results.estimates)  # type: ignore[arg-type]
-        standing = Standing([Snapshot(results)])
+        standing = Standing([Moment(results)])
         advice = advise(standing, yard.hardware, yard.positions, now, Wishes(), order, yard.last)
         if not advice.steps:
             break

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.judge.results import PhaseResults, results_of
 from alignment.readings import KINDS
 from alignment.readings.base import Reading
-from alignment.results import PhaseResults, results_of
 from alignment.simulate.jobs import SimulatedJob
 
 BLUNDER_SIGMAS = 6.0

@@ -8,16 +8,10 @@ from typing import Any
 
 from alignment.adjust.effects import change_for
 from alignment.adjust.see import showing
+from alignment.model.state import DEG, LEVEL, Ground, Layout, State
+from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
-from alignment.state import DEG, LEVEL, Ground, Layout, State
-from alignment.vehicle import Datum, Vehicle
-
-_AT_REST: dict[str, float] = {"outboard_pair": 40.0, "mirror_pair": 60.0, "setback_scales": 30.0, "tape_toe": 1500.0,
-                              "hub_square": 600.0, "frame_side": 400.0, "turn": 20.0}  # fmt: skip
-"""Where the scales of a kind read on a perfect vehicle, in their own unit: what the rows leave free."""
-_HANGS_ON_THE_CLAMP = ("camber",)
-"""Kinds whose gauge hangs on the clamp, with whatever is left of the clamp's error."""
 
 
 class World:
@@ -34,17 +28,17 @@ class World:
         layout = Layout(self.vehicle, self.datum)
         reading.declare(layout)
         known = {name: value for name, value in self.truth.items() if layout.find(name) is not None}
-        bases = {name: _AT_REST["outboard_pair"] for name in layout.names if name.endswith("base_mm")}
+        bases = {name: KINDS["outboard_pair"].AT_REST for name in layout.names if name.endswith("base_mm")}
         return State.from_values(layout, {**bases, **known}.items(), self.ground)
 
     def shown(self, station: Station) -> Reading:
         """The reading at a station as its scales stand, without error."""
-        kind = station.reading["kind"]
+        kind = station.kind
         at_rest = station.blank()
-        values = {path: _AT_REST.get(kind, value) if isinstance(value, float) else value
+        values = {path: (kind.AT_REST or value) if isinstance(value, float) else value
                   for path, value in values_at(station, at_rest.data).items()}  # fmt: skip
         blank = type(at_rest)({**at_rest.data, **(station.with_values(values) or {})})
-        if kind in _HANGS_ON_THE_CLAMP:
+        if kind.ON_CLAMP:
             blank = type(blank)({**blank.data, "clamp": "raw"})
         return type(blank)({**blank.data, **showing(self.state_for(blank), blank)})
 

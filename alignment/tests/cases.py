@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from alignment.estimate.solve import Solution, solve
+from alignment.judge.results import PhaseResults
+from alignment.judge.verdict import Rule
+from alignment.model.state import Layout, State
+from alignment.model.vehicle import Axle, Datum, Vehicle, default_datum
 from alignment.readings import KINDS, Reading
-from alignment.results import PhaseResults
-from alignment.solve import Solution, solve
-from alignment.state import Layout, State
-from alignment.vehicle import Axle, Datum, Vehicle, default_datum
-from alignment.verdict import Rule
 
 WHEELBASE = 2700.0
 VAN = Vehicle((Axle(1, "steer", 0, 1540, steers=True), Axle(2, "drive", WHEELBASE, 1530)), thrust_axle=2)

@@ -1,12 +1,14 @@
 """Plans too large to try every setting, made up: for the tests and for the benchmark."""
 
+from random import Random
+
 import numpy as np
 
-from alignment.adjust.search import Options, Rows
-from alignment.vehicle import SIDES
+from alignment.adjust.scoring import Options, Rows
+from alignment.model.vehicle import SIDES
 
 
-def big_truck(rng):
+def big_truck(rng: Random) -> tuple[Rows, list[Options]]:
     """Rows and fourteen adjusters of a truck with two steer axles and two drive axles, in half widths.
 
     Rods and camber shims on both steer axles, a drag link between them, shims and torque rods on both drive axles.
@@ -35,7 +37,7 @@ def big_truck(rng):
     return Rows(np.array([rng.gauss(0, 2.5) for _ in names]), -ones, ones, np.zeros(len(names))), options
 
 
-def plates(rng):
+def plates(rng: Random) -> tuple[Rows, list[Options]]:
     """Rows and eight mountings with nine plates each: two to a wheel, for camber, caster and toe together."""
     wheels = [(axle, side) for axle in (1, 2) for side in SIDES]
     names = ["T1", "T2", "ahead", "thrust", *(f"{q}{a}{s}" for q in ("camber", "caster") for a, s in wheels)]

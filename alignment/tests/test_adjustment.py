@@ -8,16 +8,16 @@ import numpy as np
 from scipy.optimize import least_squares
 from scipy.stats import chi2
 
-from alignment.blocks import Structure
-from alignment.chisquare import survival
+from alignment.estimate.blocks import Structure
+from alignment.estimate.chisquare import survival
+from alignment.estimate.solve import solve
+from alignment.judge.results import PhaseResults
+from alignment.model.state import DEG, LEVEL, Layout, State
+from alignment.model.vehicle import Axle, Vehicle, default_datum
 from alignment.procedure.kit import kit
 from alignment.readings import KINDS
-from alignment.results import PhaseResults
 from alignment.simulate.world import World
-from alignment.solve import solve
-from alignment.state import DEG, LEVEL, Layout, State
 from alignment.tests.cases import FRAME, TRUCK, VAN, flags, reading, results, solved, state_of, toe_scales
-from alignment.vehicle import Axle, Vehicle, default_datum
 
 TRUTH = {"axles/1/bearing_deg": 0.21, "axles/1/total_toe_deg": 0.45, "axles/1/setback_mm": 4.0,
          "axles/1/left/camber_deg": -0.6, "axles/1/right/camber_deg": -0.2, "axles/2/bearing_deg": -0.13,

@@ -9,9 +9,9 @@ from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSea
 from alignment.adjust.hardware.packings import Packed, SpringPackings
 from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
 from alignment.adjust.learning import Learned, Moved
+from alignment.estimate.solve import Estimate
 from alignment.jobfile import parse, plan_job
-from alignment.results import nameable
-from alignment.solve import Estimate
+from alignment.judge.results import nameable
 from alignment.tests.cases import TRUCK, VAN
 from alignment.tests.test_plan import THREE, job
 
@@ -226,6 +226,8 @@ class Layouts(unittest.TestCase):
                              ({"outer_thread": "fine"}, "outer_thread right, left")):  # fmt: skip
             with self.assertRaisesRegex(HardwareError, words):
                 hardware_of([{**EVERY[0], **wrong}])
+        with self.assertRaisesRegex(HardwareError, "^slotted seat: lever_mm is missing$"):
+            hardware_of([{"kind": "slotted_seat", "axle": 2, "side": "left"}])
         with self.assertRaisesRegex(HardwareError, "expected an adjuster of kind"):
             hardware_of([{"kind": "wedge"}])
         for entry, wrong in ((EVERY[4], {"installed": 7}), (EVERY[7], {"installed": 7}), (EVERY[4], {"mark_deg": 1e-9}),

@@ -7,10 +7,10 @@ import unittest
 from scipy.spatial.transform import Rotation
 
 from alignment.jobfile import parse, solve_phase
+from alignment.model.state import DEG
 from alignment.patterns import pattern
 from alignment.procedure.kit import kit
 from alignment.simulate.jobs import simulate
-from alignment.state import DEG
 from alignment.tests.test_readings import LEFT_RIGHT, mirrored_data
 
 FLIPS = ("bearing_deg", "offset_mm", "setback_mm", "thrust_angle_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg",

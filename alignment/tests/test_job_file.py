@@ -14,10 +14,10 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from alignment.batch import solve_many
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, read_document, solve_job
-from alignment.schema import job_schema
+from alignment.jobfile.batch import solve_many
+from alignment.jobfile.schema import job_schema
 from alignment.tests.strategies import good_files
 from alignment.tests.test_readings import SAMPLES
 

@@ -6,14 +6,12 @@ import unittest
 
 from uncertainties import ufloat, umath
 
-from alignment.derived import between_axles, steering_wheel
-from alignment.diagnose import LIKELY, POSSIBLE, RULES, Evidence, diagnose
 from alignment.errors import SpecificationError
-from alignment.missing import what_settles, worth_settling
-from alignment.procedure.kit import kit
-from alignment.results import suspicion
-from alignment.solve import Estimate
-from alignment.specification import (
+from alignment.estimate.solve import Estimate
+from alignment.judge.derived import between_axles, steering_wheel
+from alignment.judge.diagnose import LIKELY, POSSIBLE, RULES, Evidence, diagnose
+from alignment.judge.results import suspicion
+from alignment.judge.specification import (
     TableRow,
     halved,
     length_from_toe,
@@ -21,10 +19,12 @@ from alignment.specification import (
     toe_from_length,
     toe_in_all_units,
 )
+from alignment.judge.verdict import Rule
+from alignment.judge.wear import Assumptions, Range, cost_of_leaving, side_slip, slips
+from alignment.model.vehicle import Axle, Vehicle
+from alignment.procedure.kit import kit
+from alignment.procedure.missing import what_settles, worth_settling
 from alignment.tests.cases import TRUCK, VAN, flags, reading, results, solved, toe_scales
-from alignment.vehicle import Axle, Vehicle
-from alignment.verdict import Rule
-from alignment.wear import Assumptions, Range, cost_of_leaving, side_slip, slips
 
 BEAM = Vehicle((Axle(1, "steer", 0, 1490, steers=True), Axle(2, "dead", 2700, 1480, rigid=True)), thrust_axle=2)
 
@@ -106,13 +106,13 @@ class Causes(unittest.TestCase):
     def test_a_worn_inner_edge_is_camber_or_toe_out_by_what_was_measured(self):
         worn = {"wear": {(1, "left"): "inner"}}
         rules = [limits("camber_deg", -1, 1, side="left"), limits("total_toe_deg", 0, 0.3)]
-        none = self.found(**worn)["one-sided wear"]
+        none = self.found(**worn)["one-sided-wear"]
         self.assertEqual((none.sure, none.confirm), (POSSIBLE, "measure both before blaming one"))
         camber = self.found(angle("camber", "left", -1.6), toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=rules, **worn)
-        self.assertIn("camber too negative", camber["one-sided wear"].cause)
-        self.assertEqual(camber["one-sided wear"].sure, LIKELY)
+        self.assertIn("camber too negative", camber["one-sided-wear"].cause)
+        self.assertEqual(camber["one-sided-wear"].sure, LIKELY)
         toe = self.found(angle("camber", "left", 0.0), toe_scales(1, -2, -2, u_mm=0.05), rules=rules, **worn)
-        self.assertIn("too much toe-out", toe["one-sided wear"].cause)
+        self.assertIn("too much toe-out", toe["one-sided-wear"].cause)
         both_fine = self.found(angle("camber", "left", 0.0), toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=rules, **worn)
         self.assertEqual(both_fine, {})
 
@@ -125,23 +125,23 @@ class Causes(unittest.TestCase):
             (-1.5, 0.4, POSSIBLE),
         ):
             found = self.found(angle("camber", "left", value, 2, u), rules=rules, vehicle=BEAM)
-            self.assertEqual(found["beam axle"].sure if found else None, sure)
+            self.assertEqual(found["beam-axle"].sure if found else None, sure)
 
     def test_a_doubt_wider_than_the_limits_leaves_either_side_possible(self):
         rules = [limits("camber_deg", -1, 1, side="left")]
         for edge in ("inner", "outer"):
             found = self.found(angle("camber", "left", 0.0, u=2.0), rules=rules, wear={(1, "left"): edge})
-            self.assertEqual(found["one-sided wear"].sure, POSSIBLE)
+            self.assertEqual(found["one-sided-wear"].sure, POSSIBLE)
 
     def test_pressure_balance_and_dampers_are_told_from_alignment(self):
-        for pattern, word in (("both shoulders", "too low"), ("centre", "too high"), ("cups", "balance")):
-            found = self.found(wear={(1, "left"): pattern})["wear that is not alignment"]
+        for pattern, word in (("both-shoulders", "too low"), ("centre", "too high"), ("cups", "balance")):
+            found = self.found(wear={(1, "left"): pattern})["wear-that-is-not-alignment"]
             self.assertIn(word, found.cause)
             self.assertIn("not alignment", found.cause)
-        self.assertIn("toe", self.found(wear={(2, "right"): "feathered"})["feathered wear"].cause)
+        self.assertIn("toe", self.found(wear={(2, "right"): "feathered"})["feathered-wear"].cause)
 
     def test_a_pull_is_to_the_more_positive_camber_the_less_positive_caster_or_by_the_thrust(self):
-        left = {"complaints": frozenset({"pulls to the left"})}
+        left = {"complaints": frozenset({"pulls-left"})}
         camber = self.found(angle("camber", "left", 1.0), angle("camber", "right", -0.2), **left)["pull"]
         self.assertIn("cross camber", camber.cause)
         caster = self.found(angle("caster", "left", 2.0), angle("caster", "right", 3.5), **left)["pull"]
@@ -153,17 +153,17 @@ class Causes(unittest.TestCase):
         self.assertIn("swap the front tyres", other_way.confirm)
 
     def test_a_wheel_off_centre_asks_for_the_thrust_line_first(self):
-        off = {"complaints": frozenset({"steering wheel off centre"})}
+        off = {"complaints": frozenset({"wheel-off-centre"})}
         seen = Evidence(results(flags(2, 30, 46), flags(1, 40, 40)), **off)
         self.assertEqual(next(f.cause for f in diagnose(seen)), "the thrust line")
-        self.assertIn("measure the thrust line first", self.found(**off)["wheel off centre"].confirm)
+        self.assertIn("measure the thrust line first", self.found(**off)["wheel-off-centre"].confirm)
 
     def test_tower_and_spindle_are_told_apart_by_the_included_angle(self):
         rules = [limits("camber_deg", -1, 1, side="left"), limits("sai_deg", 12, 14, side="left"),
                  limits("included_deg", 11.5, 14.5, side="left")]  # fmt: skip
-        tower = self.found(angle("camber", "left", 2.0), angle("sai", "left", 11.0), rules=rules)["strut or spindle"]
+        tower = self.found(angle("camber", "left", 2.0), angle("sai", "left", 11.0), rules=rules)["strut-or-spindle"]
         self.assertIn("tower", tower.cause)
-        spindle = self.found(angle("camber", "left", 3.0), angle("sai", "left", 13.0), rules=rules)["strut or spindle"]
+        spindle = self.found(angle("camber", "left", 3.0), angle("sai", "left", 13.0), rules=rules)["strut-or-spindle"]
         self.assertIn("spindle", spindle.cause)
 
     def test_setback_with_caster_less_on_the_same_side_is_a_collision(self):
@@ -176,16 +176,16 @@ class Causes(unittest.TestCase):
     def test_unequal_turns_with_toe_right_are_a_bent_arm(self):
         turn = reading("turn", 1, inner_deg=20, outer_left_turn_deg=18.4, outer_right_turn_deg=17.0, u_deg=0.05)
         rules = [limits("total_toe_deg", 0, 0.3)]
-        self.assertIn("steering arm", self.found(turn, toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=rules))
-        self.assertNotIn("steering arm", self.found(turn, toe_scales(1, 5, 5, u_mm=0.05), rules=rules))
+        self.assertIn("steering-arm", self.found(turn, toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=rules))
+        self.assertNotIn("steering-arm", self.found(turn, toe_scales(1, 5, 5, u_mm=0.05), rules=rules))
 
     def test_a_rear_that_nothing_adjusts_is_worn_or_bent_and_a_shifted_axle_is_no_rods(self):
         toe_out = toe_scales(2, -3, -3, u_mm=0.05)
         rules = [limits("total_toe_deg", 0, 0.3, 2), Rule("thrust_angle_deg", minimum=-0.1, maximum=0.1)]
-        self.assertIn("bush", self.found(toe_out, rules=rules)["nothing adjusts"].cause)
+        self.assertIn("bush", self.found(toe_out, rules=rules)["nothing-adjusts"].cause)
         adjusts = frozenset({"axles/2/left/toe_deg"})
-        self.assertNotIn("nothing adjusts", self.found(toe_out, rules=rules, adjusts=adjusts))
-        self.assertIn("shifted", self.found(flags(2, 20, 46), rules=rules, vehicle=BEAM)["axle shifted"].cause)
+        self.assertNotIn("nothing-adjusts", self.found(toe_out, rules=rules, adjusts=adjusts))
+        self.assertIn("shifted", self.found(flags(2, 20, 46), rules=rules, vehicle=BEAM)["axle-shifted"].cause)
 
     def test_words_that_no_rule_knows_are_refused(self):
         with self.assertRaisesRegex(ValueError, "got hums"):
@@ -193,7 +193,7 @@ class Causes(unittest.TestCase):
 
     def test_every_rule_says_why_and_what_would_confirm_it(self):
         self.assertEqual(len({rule.CODE for rule in RULES}), len(RULES))
-        found = self.found(wear={(1, "left"): "cups"})["wear that is not alignment"].say()
+        found = self.found(wear={(1, "left"): "cups"})["wear-that-is-not-alignment"].say()
         self.assertRegex(found, r"^Likely: .*\. Because .*\. To be sure: .*\.$")
 
 

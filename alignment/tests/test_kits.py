@@ -5,6 +5,9 @@ import random
 import unittest
 
 from alignment.jobfile import parse, solve_phase
+from alignment.judge.results import results_of
+from alignment.model.state import Layout
+from alignment.model.vehicle import Datum
 from alignment.patterns import pattern, patterns
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.schools import SCHOOLS, default_reference, default_school, say_order
@@ -12,11 +15,8 @@ from alignment.procedure.station import spread
 from alignment.procedure.steps import steps
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
-from alignment.results import results_of
 from alignment.simulate.jobs import simulate
 from alignment.simulate.trials import plant_blunder, standardised_errors
-from alignment.state import Layout
-from alignment.vehicle import Datum
 
 
 class Patterns(unittest.TestCase):

@@ -13,11 +13,12 @@ import numpy as np
 
 from alignment.adjust.integer import solve_integer
 from alignment.adjust.plan import make_plan
-from alignment.adjust.search import EQUAL, Options, Rows, Score, Tree, score_of, search
+from alignment.adjust.scoring import EQUAL, Options, Rows, Score, score_of
+from alignment.adjust.search import Tree, search
 from alignment.jobfile import parse, plan_job, plan_of, solve_job
-from alignment.results import quantity_of
+from alignment.judge.results import quantity_of
+from alignment.model.vehicle import SIDES
 from alignment.tests.large_plans import big_truck, plates
-from alignment.vehicle import SIDES
 
 TWO = [{"role": "steer", "position_mm": 0, "track_mm": 1500}, {"role": "drive", "position_mm": 2700, "track_mm": 1500}]
 THREE = [{"role": "steer", "position_mm": 0, "track_mm": 2000},

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 from scipy.spatial.transform import Rotation
 
+from alignment.model.state import DEG, Ground, Layout, State
+from alignment.model.vehicle import SIDES, Axle, Datum, Vehicle, default_datum
 from alignment.readings import KINDS
-from alignment.state import DEG, Ground, Layout, State
 from alignment.tests.cases import FRAME, TRUCK, VAN, as_shown, reading, solved, state_of
 from alignment.tests.test_rigid_bodies import camber_of, outboard, wheel
-from alignment.vehicle import SIDES, Axle, Datum, Vehicle, default_datum
 
 TRAILER = Vehicle((Axle(1, "trailer", 0, 2040, rigid=True), Axle(2, "trailer", 1310, 2040, rigid=True)), 1, -7000.0)
 

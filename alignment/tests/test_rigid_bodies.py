@@ -8,11 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from alignment.judge.runout import judge_clamp
+from alignment.model.state import DEG, Ground, Layout, State
+from alignment.model.vehicle import SIDES, default_datum
 from alignment.readings import KINDS
-from alignment.runout import judge_clamp
-from alignment.state import DEG, Ground, Layout, State
 from alignment.tests.cases import VAN, WHEELBASE, flags, reading, state_of
-from alignment.vehicle import SIDES, default_datum
 
 small = st.floats(-1.0, 1.0)
 tilt = st.floats(-4.0, 4.0)

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from alignment.levelling import ground_from_bar, ground_from_points
-from alignment.runout import clamp_or_rim, judge_clamp
-from alignment.state import DEG
+from alignment.judge.runout import clamp_or_rim, judge_clamp
+from alignment.model.levelling import ground_from_bar, ground_from_points
+from alignment.model.state import DEG
 from alignment.tests.cases import VAN
 
 

@@ -12,18 +12,18 @@ from alignment.adjust.hold import aim_in_the_air, carried_over
 from alignment.adjust.learning import Belief, Learned, Moved
 from alignment.adjust.reach import reach_of, say_cannot, say_what_adjusts
 from alignment.adjust.see import depends_on, must_show, state_after
-from alignment.adjust.standing import Made, Snapshot, Standing, result_changes
+from alignment.adjust.standing import Made, Moment, Standing, result_changes
 from alignment.adjust.wishes import Wishes
+from alignment.estimate.solve import Estimate
+from alignment.judge.verdict import Rule
+from alignment.model.vehicle import SIDES, default_datum
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.session import clamps, readings, still_valid
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
 from alignment.simulate.technicians import GARAGE, Yard, follow_advice, turn_a_bit
 from alignment.simulate.world import World
-from alignment.solve import Estimate
 from alignment.tests.cases import VAN, as_shown, flags, reading, results, solved, state_of, toe_scales
-from alignment.vehicle import SIDES, default_datum
-from alignment.verdict import Rule
 
 DATUM = default_datum(VAN)
 RODS = hardware_of([{"kind": "tie_rod", "axle": axle, "side": side, "pitch_mm": 1.25, "arm_mm": 145.0}
@@ -40,7 +40,7 @@ def before(rules=RULES):
 
 
 def advice(found, wishes=None, learned=KNOWN, **more):
-    return advise(Standing([Snapshot(found)]), RODS, more.pop("positions", {}), learned, wishes or Wishes(), REAR_FIRST,
+    return advise(Standing([Moment(found)]), RODS, more.pop("positions", {}), learned, wishes or Wishes(), REAR_FIRST,
                   **more)  # fmt: skip
 
 
@@ -110,7 +110,7 @@ class References(unittest.TestCase):
                         reading("camber", 2, side="left", deg=-1.0), rules=RULES[1:])  # fmt: skip
 
         def steps(given):
-            return advise(Standing([Snapshot(given)]), parts, {}, Learned.before(parts), Wishes(), REAR_FIRST).steps
+            return advise(Standing([Moment(given)]), parts, {}, Learned.before(parts), Wishes(), REAR_FIRST).steps
 
         self.assertEqual(steps(found), ())
         judged = (*RULES[1:], Rule("camber_deg", 2, "left", minimum=-3.0, maximum=1.0))
@@ -141,7 +141,7 @@ class StepByStep(unittest.TestCase):
         unread = replace(
             told, estimates={p: None if p.startswith("axles/1/") else e for p, e in told.estimates.items()}
         )
-        standing = Standing([Snapshot(unread), Snapshot(told, (Made(effect, 0.3),))])
+        standing = Standing([Moment(unread), Moment(told, (Made(effect, 0.3),))])
         was, now = told.estimates["axles/1/left/toe_deg"], standing.results.estimates["axles/1/left/toe_deg"]
         self.assertAlmostEqual(now.value, was.value + 0.2)
         self.assertAlmostEqual(now.u, (was.u**2 + (0.3 * 0.2) ** 2) ** 0.5)
@@ -151,7 +151,7 @@ class StepByStep(unittest.TestCase):
     def test_the_scales_that_will_answer_are_named_with_what_they_must_show(self):
         told = before()
         effect = {"axles/2/left/toe_deg": 0.1}
-        scales = Standing([Snapshot(told)]).scales([effect])
+        scales = Standing([Moment(told)]).scales([effect])
         shown = {told.solution.readings.index(item): numbers for item, numbers in scales}
         # The rear's own flags and toe scales answer; what hangs in front and looks at the rear's hubs does not.
         self.assertEqual(set(shown), {0, 3})
@@ -276,6 +276,9 @@ class Walk(unittest.TestCase):
         places = [(stop.side, stop.axle) for stop in walked]
         self.assertEqual(places, [("left", 2)] * 3 + [("left", 1), ("right", 1)] + [("right", 2)] * 3)
         self.assertEqual(len({stop.slot for stop in walked}), len(walked))
+        at_the_rear = [stop.station.reading["kind"] for stop in walked if stop.axle == 2]
+        self.assertEqual(at_the_rear[:3], ["camber", "toe_scales", "setback_scales"])
+        self.assertEqual(at_the_rear[3:], at_the_rear[2::-1], "on the right one comes to it from the other end")
 
     def test_every_station_names_a_kind_and_a_scale(self):
         for code in kit_codes():

@@ -5,10 +5,10 @@ import unittest
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.plan import make_plan
 from alignment.adjust.see import must_show, state_after
-from alignment.state import DEG
+from alignment.judge.verdict import Rule
+from alignment.model.state import DEG
+from alignment.model.vehicle import SIDES, default_datum
 from alignment.tests.cases import FRAME, VAN, flags, reading, results, solved, toe_scales
-from alignment.vehicle import SIDES, default_datum
-from alignment.verdict import Rule
 
 
 class Flags(unittest.TestCase):

@@ -4,8 +4,8 @@ import unittest
 
 from scipy.stats import norm
 
-from alignment.solve import Estimate
-from alignment.verdict import decide
+from alignment.estimate.solve import Estimate
+from alignment.judge.verdict import decide
 
 
 class Decisions(unittest.TestCase):

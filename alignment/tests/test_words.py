@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from alignment.errors import TypedValueError
+from alignment.judge.verdict import Rule
 from alignment.quantities import parse_typed, say
-from alignment.sayback import say_back
 from alignment.tests.cases import flags, results, toe_scales
-from alignment.verdict import Rule
+from alignment.words.sayback import say_back
 
 
 class Typing(unittest.TestCase):

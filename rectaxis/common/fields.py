@@ -13,6 +13,14 @@ def without_nul(text: str) -> str:
     return text.replace("\x00", "")
 
 
+_DIGITS = 3
+
+
+def number(text: str) -> int:
+    """A small whole number from an address or a hidden field, 0 for anything else."""
+    return int(text) if text.isdecimal() and len(text) <= _DIGITS else 0
+
+
 class TypedField(forms.CharField):
     """A length in mm, an angle in degrees or a plain number, typed in any unit that the core reads."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from alignment.runout import ClampError
+from alignment.judge.runout import ClampError
 
 SIZE = 120
 _CENTRE, _RIM = 60.0, 46.0
@@ -23,6 +23,7 @@ class Clock:
     limit: float
     hand: tuple[float, float] | None
     full_deg: float
+    said: str = "Clamp error not known yet"
     centre: float = _CENTRE
     rim: float = _RIM
     size: int = SIZE
@@ -36,4 +37,7 @@ def clock(clamp: ClampError | None, limit_deg: float) -> Clock:
     length = _RIM * clamp.size_deg / full
     angle = math.radians(clamp.clock_deg)
     tip = (_CENTRE + length * math.sin(angle), _CENTRE - length * math.cos(angle))
-    return Clock(_RIM * limit_deg / full, tip, full)
+    said = (
+        f"Clamp error {clamp.size_deg:.2f} degrees, high side at {clamp.clock_deg:.0f} degrees clockwise from the top"
+    )
+    return Clock(_RIM * limit_deg / full, tip, full, said)

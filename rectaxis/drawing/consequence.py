@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from alignment.adjust.references import Consequence
+from alignment.procedure.references import Consequence
 
 WIDTH, HEIGHT = 240, 96
 TIMES = 20.0

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+from alignment.judge.results import PhaseResults
+from alignment.model.vehicle import SIDES, Vehicle
 from alignment.procedure.station import Setup, Station
 from alignment.procedure.walk import Stop
 from alignment.quantities import say
-from alignment.results import PhaseResults
-from alignment.vehicle import SIDES, Vehicle
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.kinds import Shape
 from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
@@ -84,6 +84,20 @@ class Body:
     cab: float
     pin: float | None = None
 
+    @property
+    def cab_path(self) -> str:
+        """A cab seen from above, as an SVG path."""
+        nose, behind = f"{self.nose:g}", f"{self.nose + 10:g}"
+        return f"M{behind} 172H{self.cab:g}V340H{behind}Q{nose} 340 {nose} 326V186Q{nose} 172 {behind} 172Z"
+
+    @property
+    def shell_path(self) -> str:
+        """A car, a van or a bus seen from above, as an SVG path."""
+        nose, tail = f"{self.nose:g}", f"{self.tail:g}"
+        brow, bonnet, rear = (f"{x:g}" for x in (self.nose + 14, self.nose + 62, self.tail - 16))
+        upper = f"M{nose} 256C{nose} 196 {brow} 173 {bonnet} 169H{rear}Q{tail} 169 {tail} 187"
+        return f"{upper}V325Q{tail} 343 {rear} 343H{bonnet}C{brow} 339 {nose} 316 {nose} 256Z"
+
 
 @dataclass(frozen=True)
 class Plan:
@@ -133,17 +147,21 @@ class _Sheet:
         return float(round(_FRONT + (at_mm - self._first) * self._per_mm))
 
 
+def _own_slot(stop: Stop) -> Sequence[str]:
+    return (stop.slot,)
+
+
 @dataclass
 class PlanMaker:
     """Builds plans of one vehicle with one set-up's rulers. ``stops`` are what is read there, each with its label.
 
-    ``spread`` keeps rulers apart; without it each stands exactly where it is read, for a drawing without fields.
+    ``slots_of`` gives the slots of the looks at a scale, the first look's first. ``spread`` keeps rulers apart; without it each stands exactly where it is read, for a drawing without fields.
     """
 
     vehicle: Vehicle
     setup: Setup | None
     stops: Sequence[tuple[Stop, str]] = ()
-    phase: str = ""
+    slots_of: Callable[[Stop], Sequence[str]] = _own_slot
     look: VehicleLook = field(default_factory=VehicleLook)
     spread: bool = True
 
@@ -164,7 +182,7 @@ class PlanMaker:
         marks: Marks | None = None,
         style: str = "deg",
     ) -> Plan:
-        """The plan. ``typed`` is text and number by slot, with the phase."""
+        """The plan. ``typed`` is text and number by slot."""
         given = marks or Marks({})
         rulers = [self._ruler(stop, label, typed, given) for stop, label in self.stops]
         return Plan(
@@ -248,7 +266,7 @@ class PlanMaker:
 
     def _ruler(self, stop: Stop, label: str, typed: Mapping[str, tuple[str, float | None]], marks: Marks) -> Ruler:
         x = self._columns[_column(stop)]
-        bare = ruler(stop, label, self.phase, x, self._wide)
+        bare = ruler(stop, label, self.slots_of(stop), x, self._wide)
         text, value = typed.get(str(bare["slot"]), ("", None))
         one = placed(bare, marks, stop, text, value)
         if drawn(stop).beam and self.setup is not None:

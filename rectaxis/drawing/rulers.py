@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from alignment.procedure.station import Station
@@ -33,6 +33,7 @@ class Ruler:
     """
 
     slot: str
+    looks: tuple[str, ...]
     station: str
     label: str
     scale: str
@@ -79,8 +80,11 @@ def drawn(stop: Stop) -> Drawn:
     return DRAWN.get(stop.station.reading["kind"], _NO_HINT)
 
 
-def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str, object]:
-    """A ruler at ``x`` as it hangs there before anything is read, as the fields of a Ruler."""
+def ruler(stop: Stop, label: str, slots: Sequence[str], x: float, wide: float) -> dict[str, object]:
+    """A ruler at ``x`` as it hangs there before anything is read, as the fields of a Ruler.
+
+    ``slots`` are those of the first look at it and of further ones.
+    """
     sign, station, look = up(stop.side), stop.station, drawn(stop)
     near, far = MIDDLE + sign * RULER_NEAR, MIDDLE + sign * RULER_FAR
     least, most = (-look.tape / 2, look.tape / 2) if look.tape else (station.least, station.most)
@@ -89,7 +93,7 @@ def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str
     field_y = MIDDLE + sign * FIELD_NEAR - (FIELD_HIGH if sign < 0 else 0)
     plus, minus = station.sides(stop.field)
     return {
-        "slot": f"{phase}/{stop.slot}", "station": station.slot, "label": label, "scale": _short_name(stop),
+        "slot": slots[0], "looks": tuple(slots[1:]), "station": station.slot, "label": label, "scale": _short_name(stop),
         "hint": look.hint, "unit": "mm" if station.unit == "mm" else "°", "x": x, "top": min(near, far),
         "bottom": max(near, far), "side": stop.side, "least": station.least, "most": station.most, "zero_y": zero_y,
         "per_unit": per_unit, "ticks": _ticks(least, most, zero_y, per_unit, labelled=not look.tape),
@@ -99,14 +103,9 @@ def ruler(stop: Stop, label: str, phase: str, x: float, wide: float) -> dict[str
     }  # fmt: skip
 
 
-_FIELD_NAMES = {"ahead_mm": "tape in front", "behind_mm": "tape behind", "inner_deg": "inner wheel",
-                "outer_left_turn_deg": "outer, left turn", "outer_right_turn_deg": "outer, right turn"}  # fmt: skip
-
-
 def scale_name(station: Station) -> str:
     """A scale's name, told apart from another like it on the same axle."""
-    place = station.slot.rsplit("/", 1)[-1]
-    return f"{station.scale}, {place}" if place in ("near", "far") else station.scale
+    return f"{station.scale}, {station.place}" if station.place else station.scale
 
 
 def _short_name(stop: Stop) -> str:
@@ -116,7 +115,8 @@ def _short_name(stop: Stop) -> str:
         return scale_name(stop.station)
     if sweep:
         return f"pitch, {sweep}" if stop.field.startswith("pitch") else f"turned {sweep}"
-    return _FIELD_NAMES.get(stop.field, stop.station.scale)
+    field = stop.station.kind.field(stop.field)
+    return field.short if field is not None and field.short else stop.station.scale
 
 
 def _drag_step(stop: Stop) -> float:

@@ -1,18 +1,44 @@
-"""The strips: one number line for each judged angle, as plain data for a template."""
+"""The strips: one number line for each judged angle, as plain data for a template.
+
+A row that was judged carries its words, so that a strip of last year is drawn as it was, whatever the core says today.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
-from alignment.quantities import QUANTITIES, say, say_size
-from alignment.vehicle import Vehicle, axle_title
-from alignment.verdict import COVERAGE
+import msgspec
 
+Words = dict[str, str]
+"""A text by angle style."""
 WIDTH = 170
 _PAD = 10
 WORDS = {"inside": "inside", "undecided": "too close to say", "outside": "outside", "undetermined": "not measured"}
+
+
+class Judged(msgspec.Struct, frozen=True, kw_only=True):
+    """One judged result: its verdict by code, its numbers in degrees or mm, and how they are said.
+
+    It stands under the heading ``title`` of the axle ``axle``. ``doubt`` is the expanded uncertainty, ``beyond`` by how much a
+    bound is exceeded, ``earlier`` the value before. Where nothing was measured there are no numbers and no texts.
+    """
+
+    axle: int
+    title: str
+    label: str
+    quantity: str
+    verdict: str
+    value: float | None = None
+    expanded: float | None = None
+    low: float | None = None
+    high: float | None = None
+    preferred: float | None = None
+    earlier: float | None = None
+    text: Words = {}
+    doubt: Words = {}
+    beyond: Words = {}
+    earlier_text: Words = {}
 
 
 @dataclass(frozen=True)
@@ -40,64 +66,39 @@ class StripGroup:
     strips: tuple[Strip, ...]
 
 
-def strip_groups(
-    vehicle: Vehicle,
-    verdicts: Sequence[Mapping[str, Any]],
-    rows: Sequence[Mapping[str, Any]],
-    earlier: Sequence[Mapping[str, Any]] = (),
-    style: str = "deg",
-) -> list[StripGroup]:
-    """Strips grouped by axle, the vehicle's own with the thrust axle's. ``rows`` are the specification's."""
+def strip_groups(rows: Iterable[Judged], style: str = "deg") -> list[StripGroup]:
+    """Strips grouped by axle, the rear first."""
+    titles: dict[int, str] = {}
     groups: dict[int, list[Strip]] = {}
-    for index, (verdict, row) in enumerate(zip(verdicts, rows, strict=True)):
-        before = earlier[index] if index < len(earlier) else None
-        axle = _belongs_to(vehicle, verdict)
-        groups.setdefault(axle, []).append(_strip(verdict, row.get("preferred"), before, style))
-    return [
-        StripGroup(axle_title(vehicle, axle), tuple(strips)) for axle, strips in sorted(groups.items(), reverse=True)
-    ]
+    for row in rows:
+        titles[row.axle] = row.title
+        groups.setdefault(row.axle, []).append(_strip(row, style))
+    return [StripGroup(titles[axle], tuple(strips)) for axle, strips in sorted(groups.items(), reverse=True)]
 
 
-def _belongs_to(vehicle: Vehicle, verdict: Mapping[str, Any]) -> int:
-    """The axle whose group a verdict stands in: steering goes with the steered axle, thrust with the thrust axle."""
-    if verdict["axle"]:
-        return int(verdict["axle"])
-    if verdict["quantity"] == "steer_ahead_deg" and vehicle.first_steered is not None:
-        return vehicle.first_steered.number
-    return int(verdict["axles"][1]) if "axles" in verdict else vehicle.thrust_axle or 1
-
-
-def _strip(verdict: Mapping[str, Any], preferred: float | None, earlier: Mapping[str, Any] | None, style: str) -> Strip:
-    quantity, value = verdict["quantity"], verdict["value"]
-    scale = _Scale(verdict, preferred)
-    label = QUANTITIES[quantity].label
-    word = WORDS[verdict["verdict"]]
-    before = earlier["value"] if earlier is not None else None
-    doubt = "" if value is None else say_size(quantity, COVERAGE * verdict["u"], style)
-    if verdict["verdict"] == "outside":
-        word = f"outside by {say_size(quantity, scale.beyond(value), style)}"
+def _strip(row: Judged, style: str) -> Strip:
+    scale, beyond = _Scale(row), row.beyond.get(style, "")
     return Strip(
-        label=f"{verdict['side']} {label}" if verdict["side"] else label,
-        verdict=verdict["verdict"],
-        word=word,
-        text="" if value is None else say(quantity, value, style),
-        doubt=doubt,
-        low=scale.at(verdict["min"]),
-        high=scale.at(verdict["max"]),
-        preferred=scale.at(preferred),
-        dot=scale.at(value),
-        whisker=None if value is None else scale.whisker(value, COVERAGE * verdict["u"]),
-        earlier=scale.at(before),
-        earlier_text="" if before is None else say(quantity, before, style),
+        label=row.label,
+        verdict=row.verdict,
+        word=f"outside by {beyond}" if beyond else WORDS[row.verdict],
+        text=row.text.get(style, ""),
+        doubt=row.doubt.get(style, ""),
+        low=scale.at(row.low),
+        high=scale.at(row.high),
+        preferred=scale.at(row.preferred),
+        dot=scale.at(row.value),
+        whisker=None if row.value is None else scale.whisker(row.value, row.expanded or 0.0),
+        earlier=scale.at(row.earlier),
+        earlier_text=row.earlier_text.get(style, ""),
     )
 
 
 class _Scale:
     """Places numbers on a strip: the tolerance takes the middle half, what lies far out is drawn at the end."""
 
-    def __init__(self, verdict: Mapping[str, Any], preferred: float | None) -> None:
-        self.low, self.high = verdict["min"], verdict["max"]
-        known = [bound for bound in (self.low, self.high, preferred) if bound is not None]
+    def __init__(self, row: Judged) -> None:
+        known = [bound for bound in (row.low, row.high, row.preferred) if bound is not None]
         centre = (min(known) + max(known)) / 2 if known else 0.0
         half = (max(known) - min(known)) / 2 if known else 0.0
         self._start = centre - 2 * (half or 0.1)
@@ -112,8 +113,3 @@ class _Scale:
     def whisker(self, value: float, expanded: float) -> tuple[float, float]:
         low, high = self.at(value - expanded), self.at(value + expanded)
         return (low or 0.0, high or 0.0)
-
-    def beyond(self, value: float) -> float:
-        if self.low is not None and value < self.low:
-            return float(self.low - value)
-        return float(value - self.high)

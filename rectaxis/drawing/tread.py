@@ -21,9 +21,9 @@ class Tread:
     height: int = HEIGHT
 
 
-def tread(depths: Sequence[float | None], wear: str) -> Tread:
-    """The section of a tyre from depths in mm at the outer, middle and inner part."""
-    seen = wear or "wear not said"
+def tread(depths: Sequence[float | None], wear: str, said_wear: str = "") -> Tread:
+    """The section of a tyre from depths in mm at the outer, middle and inner part; its wear by code and in words."""
+    seen = said_wear or wear or "wear not said"
     if any(depth is None for depth in depths):
         return Tread("", wear, f"tread not measured, {seen}")
     tops = [_BASE - 24 * min(depth or 0.0, _DEEPEST_MM) / _DEEPEST_MM - 2 for depth in depths]

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import MISSING, Field, fields
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 
 from alignment.adjust.hardware import KINDS, Hardware
-from alignment.vehicle import SIDES
+from alignment.model.vehicle import SIDES
 from rectaxis.common.fields import TypedField
 
 BOTH = "both"
@@ -21,7 +21,7 @@ _LABELS = {
     "steers": "The wheel steers", "toe_per_camber": "Toe that comes with one degree of camber, degrees",
     "thickness_mm": "One shim, mm", "pushes": "One more pushes", "installed": "In place now", "most": "At most",
     "throw_mm": "Cam's throw, mm", "mark_deg": "One mark, degrees", "stop_deg": "Stop at, degrees", "where": "At the spring's",
-    "step_mm": "Smallest step, mm", "mounting": "Mounting", "cost": "Trouble to move it, a rod being 1",
+    "step_mm": "Smallest step, mm", "mounting": "Mounting", "cost": "Effort to move it, where a tie rod is 1",
     "table": "Plates: number, camber, caster, toe, a line each",
 }  # fmt: skip
 _NAMES = ("camber", "caster", "toe")
@@ -114,7 +114,9 @@ class PackingsForm(forms.Form):
 
     def __init__(self, *words: Any, axles: int, **named: Any) -> None:
         super().__init__(*words, **named)
-        self.fields["axle"].choices = [(str(number), f"Axle {number}") for number in range(1, axles + 1)]
+        cast("forms.ChoiceField", self.fields["axle"]).choices = [
+            (str(number), f"Axle {number}") for number in range(1, axles + 1)
+        ]
 
 
 def entries_of(code: str, cleaned: dict[str, Any]) -> list[dict[str, Any]]:

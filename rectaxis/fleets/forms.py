@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeAlias
 
 from django import forms
 
+from alignment.model.vehicle import ROLES, SIDES
 from alignment.patterns import Pattern, patterns
-from alignment.vehicle import ROLES, SIDES
 from rectaxis.common.fields import TypedField
 from rectaxis.fleets.models import Fleet, Vehicle, check_layout
 from rectaxis.fleets.vin import VinError, plain
@@ -17,7 +17,7 @@ GROUPS = (("car", "Car"), ("van", "Van"), ("truck", "Truck"), ("bus", "Bus"), ("
 _SET_BY = (("", "does not adjust"), ("behind", "rods behind the axle"), ("ahead", "rods ahead of the axle"))
 
 
-class FleetForm(forms.ModelForm):
+class FleetForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
     """A customer."""
 
     class Meta:
@@ -52,7 +52,10 @@ AxleFormSet = forms.formset_factory(
 )
 
 
-class VehicleForm(forms.ModelForm):
+Axles: TypeAlias = "forms.BaseFormSet[AxleForm]"
+
+
+class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
     """What a vehicle is called, and what of its layout is not an axle's."""
 
     group = forms.ChoiceField(label="It is a", choices=GROUPS)
@@ -77,7 +80,7 @@ class VehicleForm(forms.ModelForm):
         except VinError as error:
             raise forms.ValidationError(str(error)) from None
 
-    def layout(self, axles: AxleFormSet) -> dict[str, Any]:
+    def layout(self, axles: Axles) -> dict[str, Any]:
         """The layout of both forms together. **Raises** ValidationError in the core's words."""
         data = self.cleaned_data
         vehicle: dict[str, Any] = {"axles": [form.as_axle() for form in axles]}
@@ -91,7 +94,7 @@ class VehicleForm(forms.ModelForm):
         check_layout(layout)
         return layout
 
-    def _rods(self, axles: AxleFormSet) -> list[dict[str, Any]]:
+    def _rods(self, axles: Axles) -> list[dict[str, Any]]:
         lie = {
             number: form.cleaned_data["rods"] for number, form in enumerate(axles, start=1) if form.cleaned_data["rods"]
         }

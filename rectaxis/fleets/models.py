@@ -1,14 +1,18 @@
 """Fleets and vehicles."""
 
+from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.core.exceptions import ValidationError
 from django.db import models
+from django.db.models.functions import Upper
+from django.urls import reverse
 from simple_history.models import HistoricalRecords
 
 from alignment.adjust.hardware import check_on, hardware_of
 from alignment.adjust.hardware.packings import SpringPackings
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
-from alignment.results import nameable
+from alignment.judge.results import nameable
 from rectaxis.common.models import Record
 
 
@@ -23,6 +27,10 @@ class Fleet(Record):
 
     def __str__(self) -> str:
         return self.name
+
+    def get_absolute_url(self) -> str:
+        """Where its page is: in a room above this one, so the settings say it."""
+        return reverse(settings.PLACES["fleet"], args=[self.pk])
 
 
 def check_layout(layout: object) -> None:
@@ -57,6 +65,15 @@ class Vehicle(Record):
     class Meta:
         ordering = ["unit"]
         constraints = [models.UniqueConstraint(fields=["fleet", "unit"], name="unit_once_in_a_fleet")]
+        indexes = [
+            # Finding by a part of what is written, however many there are: what ``icontains`` asks for.
+            GinIndex(OpClass(Upper(name), "gin_trgm_ops"), name=f"vehicle_{name}_part")
+            for name in ("unit", "registration", "vin")
+        ]
 
     def __str__(self) -> str:
         return self.unit
+
+    def get_absolute_url(self) -> str:
+        """Where its page is."""
+        return reverse(settings.PLACES["vehicle"], args=[self.pk])

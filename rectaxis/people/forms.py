@@ -5,7 +5,7 @@ from django import forms
 from rectaxis.people.models import User
 
 
-class PreferencesForm(forms.ModelForm):
+class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
     """How angles are shown, and the theme."""
 
     class Meta:

@@ -2,11 +2,12 @@
 
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse, HttpResponseRedirect
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from rectaxis.people.forms import PreferencesForm
+from rectaxis.people.requests import Request
 
 
 class SignIn(LoginView):
@@ -16,7 +17,7 @@ class SignIn(LoginView):
     redirect_authenticated_user = True
 
 
-def preferences(request: HttpRequest) -> HttpResponse:
+def preferences(request: Request) -> HttpResponse:
     """A person's own units and theme."""
     form = PreferencesForm(request.POST or None, instance=request.user)
     if request.method == "POST" and form.is_valid():
@@ -24,5 +25,5 @@ def preferences(request: HttpRequest) -> HttpResponse:
         messages.success(request, "Preferences are saved.")
         after = request.POST.get("next", "")
         safe = url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
-        return redirect(after if safe else "people:preferences")
+        return HttpResponseRedirect(after) if safe and after else redirect("people:preferences")
     return render(request, "people/preferences.html", {"form": form}, status=422 if form.errors else 200)

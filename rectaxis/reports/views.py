@@ -4,21 +4,22 @@ import json
 from uuid import UUID
 
 from django.db.models import Max
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
+from django_tables2 import RequestConfig, Table
 
 from rectaxis.fleets.models import Fleet
-from rectaxis.jobs.models import Job
 from rectaxis.people.access import demand, may_see_fleet, may_work
-from rectaxis.reports.content import Report, report_of
+from rectaxis.people.requests import Request
+from rectaxis.record.models import CLOSED, Job
+from rectaxis.reports.content import Report
+from rectaxis.reports.find import report_of
 from rectaxis.reports.pdf import pdf_of
-
-MOST_VEHICLES = 500
-MOST_REPORTS = 50
+from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
-def _report(request: HttpRequest, pk: UUID) -> Report:
+def _report(request: Request, pk: UUID) -> Report:
     """The report, if it is open to the person: a fleet viewer sees the closed jobs of their own fleet."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
     demand(allowed=may_see_fleet(request.user, job.vehicle.fleet_id) and (job.closed or may_work(request.user)))
@@ -29,26 +30,27 @@ def _report(request: HttpRequest, pk: UUID) -> Report:
 
 
 def _named(response: HttpResponse, report: Report, ending: str) -> HttpResponse:
-    unit = "".join(c if c.isalnum() and c.isascii() else "-" for c in report.job.vehicle.unit.lower())
-    response["Content-Disposition"] = f'attachment; filename="{unit}-{report.job.planned_at:%Y-%m-%d}.{ending}"'
+    subject = report.statement.subject
+    unit = "".join(c if c.isalnum() and c.isascii() else "-" for c in subject.unit.lower())
+    response["Content-Disposition"] = f'attachment; filename="{unit}-{subject.day:%Y-%m-%d}.{ending}"'
     return response
 
 
 @require_GET
-def page(request: HttpRequest, pk: UUID) -> HttpResponse:
+def page(request: Request, pk: UUID) -> HttpResponse:
     """The report as a page."""
     return render(request, "reports/page.html", {"report": _report(request, pk)})
 
 
 @require_GET
-def pdf(request: HttpRequest, pk: UUID) -> HttpResponse:
+def pdf(request: Request, pk: UUID) -> HttpResponse:
     """The report as a PDF."""
     report = _report(request, pk)
     return _named(HttpResponse(pdf_of(report), content_type="application/pdf"), report, "pdf")
 
 
 @require_GET
-def job_file(request: HttpRequest, pk: UUID) -> HttpResponse:
+def job_file(request: Request, pk: UUID) -> HttpResponse:
     """The job file of the sealed phases."""
     report = _report(request, pk)
     text = json.dumps(report.job_file(), indent=2)
@@ -56,24 +58,30 @@ def job_file(request: HttpRequest, pk: UUID) -> HttpResponse:
 
 
 @require_GET
-def fleet(request: HttpRequest, pk: UUID) -> HttpResponse:
+def fleet(request: Request, pk: UUID) -> HttpResponse:
     """A fleet's vehicles and its reports, newest first."""
     demand(allowed=may_see_fleet(request.user, pk))
     fleet = get_object_or_404(Fleet, pk=pk)
-    closed = (Job.Status.DONE, Job.Status.ENDED)
-    done = Job.objects.filter(vehicle__fleet=fleet, status__in=closed).select_related("vehicle")
+    works_here = may_work(request.user)
+    done = Job.objects.filter(vehicle__fleet=fleet, status__in=CLOSED).select_related("vehicle")
     vehicles = fleet.vehicles.annotate(last_visit=Max("jobs__planned_at"))
     context = {
         "fleet": fleet,
-        "vehicles": vehicles[:MOST_VEHICLES],
-        "reports": done.order_by("-planned_at")[:MOST_REPORTS],
-        "works_here": may_work(request.user),
+        "vehicles": _paged(request, (WorkedVehicleTable if works_here else VehicleTable)(vehicles)),
+        "reports": _paged(request, ReportTable(done)),
+        "works_here": works_here,
     }
     return render(request, "reports/fleet.html", context)
 
 
 @require_GET
-def fleets(request: HttpRequest) -> HttpResponse:
+def fleets(request: Request) -> HttpResponse:
     """All fleets."""
     demand(allowed=may_work(request.user))
-    return render(request, "reports/fleets.html", {"fleets": Fleet.objects.all()[:MOST_VEHICLES]})
+    return render(request, "reports/fleets.html", {"fleets": _paged(request, FleetTable(Fleet.objects.all()))})
+
+
+def _paged(request: Request, table: Table) -> Table:
+    """The table as the address orders and pages it; an odd page is the nearest there is."""
+    RequestConfig(request, paginate={"per_page": A_PAGE, "silent": True}).configure(table)
+    return table

@@ -44,19 +44,24 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.messages",
+    "django.contrib.postgres",
     "django.contrib.staticfiles",
     "axes",
     "csp",
     "django_htmx",
+    "django_tables2",
     "simple_history",
     "rectaxis.common",
     "rectaxis.people",
     "rectaxis.fleets",
     "rectaxis.specs",
     "rectaxis.kits",
-    "rectaxis.jobs",
     "rectaxis.drawing",
+    "rectaxis.record",
+    "rectaxis.stages",
+    "rectaxis.day",
     "rectaxis.reports",
+    "rectaxis.demo",
 ]
 
 MIDDLEWARE = [
@@ -93,19 +98,20 @@ CONTENT_SECURITY_POLICY = {
 
 ROOT_URLCONF = "rectaxis.urls"
 ASGI_APPLICATION = "rectaxis.asgi.application"
+TEMPLATE_OPTIONS = {
+    "context_processors": [
+        "django.template.context_processors.request",
+        "django.contrib.auth.context_processors.auth",
+        "django.contrib.messages.context_processors.messages",
+        "rectaxis.common.context.program",
+    ],
+}
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "DIRS": [PACKAGE / "templates"],
         "APP_DIRS": True,
-        "OPTIONS": {
-            "context_processors": [
-                "django.template.context_processors.request",
-                "django.contrib.auth.context_processors.auth",
-                "django.contrib.messages.context_processors.messages",
-                "rectaxis.common.context.program",
-            ],
-        },
+        "OPTIONS": TEMPLATE_OPTIONS,
     }
 ]
 
@@ -116,13 +122,24 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "people:sign-in"
-LOGIN_REDIRECT_URL = "jobs:today"
+LOGIN_REDIRECT_URL = "day:today"
 LOGOUT_REDIRECT_URL = "people:sign-in"
+PLACES = {
+    "today": "day:today",
+    "find": "day:find",
+    "vehicle": "day:find-vehicle",
+    "fleets": "reports:fleets",
+    "fleet": "reports:fleet",
+    "report": "reports:page",
+    "report-pdf": "reports:pdf",
+    "job-file": "reports:job-file",
+}  # places that apps below them lead to by name
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "people/locked.html"
 AXES_VERBOSE = False
+AXES_USERNAME_CALLABLE = "rectaxis.people.tries.name_tried"
 
 LANGUAGE_CODE = "en"
 USE_I18N = True
@@ -134,7 +151,7 @@ STATIC_URL = "static/"
 STATIC_ROOT = ROOT / "var" / "static"
 STATICFILES_DIRS = [PACKAGE / "static"]
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "rectaxis.record.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -150,3 +167,4 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
+DJANGO_TABLES2_TEMPLATE = "table.html"

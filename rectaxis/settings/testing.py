@@ -1,7 +1,9 @@
 """Settings of the tests: demo mode on, plain static files, fast password hashing, undefined template names fail."""
 
+import os
+
 from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
-from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATES
+from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATE_OPTIONS, TEMPLATES
 
 DEMO = True
 TEST_RUNNER = "tests.runner.Runner"
@@ -11,9 +13,11 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 MIDDLEWARE.remove("whitenoise.middleware.WhiteNoiseMiddleware")  # the live server serves static files by itself
-DATABASES["default"]["OPTIONS"] = {}
+TEST_DATABASE = {"NAME": os.environ.get("RECTAXIS_TEST_DATABASE", "test_rectaxis")}
+POOL = {"pool": {"min_size": 0, "max_size": 20}}  # the threads of a test, and what the browser asks for at once
+DATABASES = {"default": DATABASES["default"] | {"OPTIONS": POOL, "TEST": TEST_DATABASE}}
 # Refusals are asked for by the dozen; what breaks fails its test.
-LOGGING["loggers"] = {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}
+LOGGING |= {"loggers": {name: {"level": "CRITICAL"} for name in ("django.request", "django.security", "axes")}}
 
 
 class UndefinedName(str):
@@ -25,5 +29,5 @@ class UndefinedName(str):
         raise AssertionError(f"the template names {name}, which is not there")
 
 
-TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = UndefinedName("%s")
+TEMPLATES = [TEMPLATES[0] | {"OPTIONS": TEMPLATE_OPTIONS | {"string_if_invalid": UndefinedName("%s")}}]
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]

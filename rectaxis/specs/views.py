@@ -1,18 +1,20 @@
 """Entering figures for a make and model with two axles."""
 
-from typing import Any
+from typing import Any, cast
 
 from django import forms
-from django.http import HttpRequest, HttpResponse
+from django.conf import settings
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 
+from alignment.model.vehicle import SIDES
 from alignment.quantities import QUANTITIES
-from alignment.vehicle import SIDES
 from rectaxis.common.fields import TypedField
 from rectaxis.people.access import demand, may_work
+from rectaxis.people.requests import Request
 from rectaxis.specs.actions.add_specification import add_specification
 
-_JUDGED = {
+_JUDGED: dict[str, tuple[str, list[dict[str, Any]]]] = {
     "front_toe": ("Front total toe", [{"quantity": "total_toe_deg", "axle": 1}]),
     "front_camber": ("Front camber", [{"quantity": "camber_deg", "axle": 1, "side": side} for side in SIDES]),
     "rear_toe": ("Rear total toe", [{"quantity": "total_toe_deg", "axle": 2}]),
@@ -38,7 +40,8 @@ class SpecificationForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         """Adds ``rows``; a least above its most is refused."""
-        data, rows = super().clean(), []
+        data: dict[str, Any] = super().clean() or {}
+        rows: list[dict[str, Any]] = []
         for code, (_, subjects) in _JUDGED.items():
             bounds = {bound: v for bound in _BOUNDS if (v := data.get(f"{code}_{bound}")) is not None}
             if "min" in bounds and "max" in bounds and bounds["min"] > bounds["max"]:
@@ -66,11 +69,11 @@ class RowForm(forms.Form):
         # Lengths are typed in mm or inches, angles in degrees or minutes.
         if QUANTITIES.get(self.data.get(f"{self.prefix}-quantity", ""), QUANTITIES["camber_deg"]).unit == "mm":
             for name in ("least", "preferred", "most"):
-                self.fields[name].dimension = "length"
+                cast("TypedField", self.fields[name]).dimension = "length"
 
     def clean(self) -> dict[str, Any]:
         """Says what a row that was begun still needs."""
-        data = super().clean()
+        data: dict[str, Any] = super().clean() or {}
         bounds = [data.get(name) for name in ("least", "preferred", "most")]
         if not data.get("quantity"):
             if any(bound is not None for bound in bounds):
@@ -105,7 +108,7 @@ class RowForm(forms.Form):
 RowFormSet = forms.formset_factory(RowForm, extra=_BLANK_ROWS, max_num=40)
 
 
-def new(request: HttpRequest) -> HttpResponse:
+def new(request: Request) -> HttpResponse:
     """Add a specification."""
     demand(allowed=may_work(request.user))
     form, more = SpecificationForm(request.POST or None), RowFormSet(request.POST or None, prefix="row")
@@ -113,6 +116,6 @@ def new(request: HttpRequest) -> HttpResponse:
         words = {key: form.cleaned_data[key] for key in ("name", "make", "model", "source")}
         rows = form.cleaned_data["rows"] + [row for one in more for row in one.rows()]
         add_specification(request.user, rows, **words)
-        return redirect("reports:fleets")
+        return redirect(settings.PLACES["fleets"])
     context = {"form": form, "more": more, "title": "Add figures for a make and model"}
     return render(request, "specs/new.html", context, status=422 if request.method == "POST" else 200)

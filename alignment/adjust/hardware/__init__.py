@@ -12,7 +12,7 @@ from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate, ToeCam
 from alignment.adjust.hardware.base import Hardware, HardwareError, How
 from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
 from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
-from alignment.vehicle import Vehicle
+from alignment.model.vehicle import Vehicle
 
 KINDS: dict[str, type[Hardware]] = {
     kind.KIND: kind

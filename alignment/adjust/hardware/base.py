@@ -1,15 +1,15 @@
-"""What every adjuster made of metal is: where it sits, what one unit of it does by its mechanics, how it is worked."""
+"""The base class of adjusters: where one sits, what one unit of it does by its mechanics, how it is worked."""
 
 from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import MISSING, Field, dataclass, fields, replace
 from typing import Any, ClassVar, Self
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
-from alignment.state import DEG
+from alignment.model.state import DEG
 
 CHEAP, ACCESS, PARTS = 1.0, 8.0, 12.0
 """What moving one adjuster costs, relative to turning a rod: bolts to loosen under load; parts to take out and put in.
@@ -63,11 +63,17 @@ class Hardware(ABC):
     @classmethod
     def from_dict(cls, data: Mapping[str, Any]) -> Self:
         """The adjuster of a layout's entry. **Raises** HardwareError that names the field."""
+        given = {key: value for key, value in data.items() if key != "kind"}
+        known = {field.name: field for field in fields(cls)}
+        if unknown := sorted(given.keys() - known.keys()):
+            raise HardwareError(f"{cls.NAME}: {', '.join(unknown)} is none of its fields: {', '.join(known)}")
+        if missing := [name for name, field in known.items() if _needed(field) and name not in given]:
+            raise HardwareError(f"{cls.NAME}: {', '.join(missing)} is missing")
         try:
-            made = cls(**{key: value for key, value in data.items() if key != "kind"})
+            made = cls(**given)
             made.check()
         except TypeError as error:
-            raise HardwareError(f"{cls.NAME}: {str(error).replace('__init__() ', '')}") from None
+            raise HardwareError(f"{cls.NAME}: {error}") from None
         return made
 
     def check(self) -> None:
@@ -147,3 +153,7 @@ def count(number: float, one: str) -> str:
     """A count in words: "3 flats", "1 flat"."""
     size = abs(number)
     return f"{size:g} {one if size == 1 else one + 's'}"
+
+
+def _needed(field: Field[Any]) -> bool:
+    return field.default is MISSING and field.default_factory is MISSING

@@ -9,7 +9,7 @@ from typing import ClassVar
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
 from alignment.adjust.hardware.base import ACCESS, Hardware, How, count
-from alignment.state import DEG
+from alignment.model.state import DEG
 
 
 @dataclass(frozen=True, kw_only=True)

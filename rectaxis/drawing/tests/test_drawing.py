@@ -3,31 +3,32 @@
 import unittest
 from itertools import pairwise
 
+from alignment.estimate.solve import Solution, solve
+from alignment.judge.results import PhaseResults
+from alignment.judge.runout import judge_clamp
+from alignment.model.state import Layout
 from alignment.patterns import patterns
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, say_stop, stops
-from alignment.results import PhaseResults
-from alignment.runout import judge_clamp
-from alignment.solve import Solution, solve
-from alignment.state import Layout
 from alignment.tests.cases import FRAME, TRUCK, VAN, flags, results, toe_scales
-from alignment.verdict import Rule
 from rectaxis.drawing.clock import clock
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.plan import HEIGHT, WIDTH, PlanMaker
 from rectaxis.drawing.rulers import Marks
-from rectaxis.drawing.strips import WIDTH as STRIP_WIDTH
-from rectaxis.drawing.strips import strip_groups
 
 KIT = kit("flag_lasers")
 STATIONS = KIT.stations(VAN)
 SETUPS = KIT.setups(VAN)
 
 
+def slots_of(stop: Stop) -> list[str]:
+    return [f"before/{stop.slot}"]
+
+
 def maker(setup: int) -> PlanMaker:
     walked = [(stop, say_stop(VAN, stop)) for stop in stops(VAN, STATIONS, setup, "read")]
-    return PlanMaker(VAN, SETUPS[setup - 1], walked, "before")
+    return PlanMaker(VAN, SETUPS[setup - 1], walked, slots_of)
 
 
 def drawn(setup: int = 1, found: PhaseResults | None = None, **typed: float):
@@ -47,7 +48,7 @@ class Plans(unittest.TestCase):
                 for setup in kit(code).setups(one.vehicle):
                     for stage in ("read", "roll"):
                         walked = [(stop, "x") for stop in stops(one.vehicle, stations, setup.number, stage)]
-                        plan = PlanMaker(one.vehicle, setup, walked, "before").draw(None, {})
+                        plan = PlanMaker(one.vehicle, setup, walked, slots_of).draw(None, {})
                         self.assertEqual(len(plan.rulers), len(walked))
                         self.assert_apart(plan, f"{code} {one.code} {setup.title}")
 
@@ -104,7 +105,7 @@ class Plans(unittest.TestCase):
             station = Station(
                 "s", 1, "read", "scale", least, most, {"kind": "camber", "axle": 1, "side": "left"}, ("deg",)
             )
-            plan = PlanMaker(VAN, SETUPS[0], [(Stop(station, "deg", "left", 1, 0.0), "a scale")], "before").draw(
+            plan = PlanMaker(VAN, SETUPS[0], [(Stop(station, "deg", "left", 1, 0.0), "a scale")], slots_of).draw(
                 None, {}
             )
             labels = [tick.label for tick in plan.rulers[0].ticks if tick.label]
@@ -115,37 +116,6 @@ class Plans(unittest.TestCase):
         places = [axle.x for axle in plan.axles]
         self.assertEqual(places, sorted(places))
         self.assertEqual(len(places), 3)
-
-
-class Strips(unittest.TestCase):
-    rules = (Rule("total_toe_deg", 1, minimum=0.0, maximum=0.3, preferred=0.1), Rule("thrust_angle_deg", maximum=0.1),
-             Rule("camber_deg", 1, "left", minimum=-1.0))  # fmt: skip
-
-    def strips(self, *readings, earlier=()):
-        found = results(*readings, rules=self.rules)
-        rows = [{"preferred": rule.preferred} for rule in self.rules]
-        groups = strip_groups(VAN, found.verdicts, rows, earlier)
-        return {strip.label: strip for group in groups for strip in group.strips}, groups
-
-    def test_the_dot_lies_between_beyond_or_nowhere_as_the_verdict_says(self):
-        strips, groups = self.strips(toe_scales(1, 0.5, 0.5, u_mm=0.05), flags(2, 20, 60))
-        toe, thrust, camber = strips["total toe"], strips["thrust angle"], strips["left camber"]
-        self.assertTrue(toe.low < toe.whisker[0] < toe.dot < toe.whisker[1] < toe.high)
-        self.assertGreater(thrust.dot, thrust.high)
-        self.assertIsNone(thrust.low)
-        self.assertEqual((camber.dot, camber.word, camber.text), (None, "not measured", ""))
-        self.assertEqual((toe.word, thrust.word), ("inside", "outside by 0.32°"))
-        self.assertEqual([group.name for group in groups], ["Rear axle", "Front axle"])
-
-    def test_what_is_far_out_is_drawn_at_the_end(self):
-        strips, _ = self.strips(toe_scales(1, 90, 90))
-        self.assertLessEqual(strips["total toe"].dot, STRIP_WIDTH)
-
-    def test_the_earlier_value_stays_beside_the_new_one(self):
-        before = results(toe_scales(1, 2, 2), rules=self.rules).verdicts
-        strips, _ = self.strips(toe_scales(1, 0.5, 0.5), earlier=before)
-        self.assertEqual(strips["total toe"].earlier_text, "0.57° toe-in")
-        self.assertNotEqual(strips["total toe"].earlier, strips["total toe"].dot)
 
 
 class Clocks(unittest.TestCase):

@@ -8,14 +8,14 @@ from uuid6 import uuid7
 from alignment.jobfile import parse
 from alignment.patterns import patterns
 from alignment.tests.test_hardware import EVERY
+from rectaxis.day.finding import found_vehicles
 from rectaxis.fleets.models import Fleet, Vehicle
-from rectaxis.fleets.search import found_vehicles
 from rectaxis.fleets.vin import VinError, check_digit, doubt, plain
-from rectaxis.jobs.demo import make_demo
-from rectaxis.jobs.models import Job
-from rectaxis.jobs.work import Work
 from rectaxis.people.models import User
+from rectaxis.record.models import Job
 from rectaxis.specs.models import Specification
+from rectaxis.visit.visit import Visit
+from tests.demo import put_out_the_demo
 
 VAN = {"unit": "7", "make": "Orsk", "model": "Low", "group": "van", "pitch": "1.5", "arm": "150", "steering_ratio": "16",
        "axle-TOTAL_FORMS": "2", "axle-INITIAL_FORMS": "0", "axle-0-role": "steer", "axle-0-position": "0",
@@ -54,10 +54,10 @@ class OwnData(TestCase):
         self.assertAlmostEqual(vehicle.layout["vehicle"]["axles"][1]["track_mm"], 62 * 25.4)
         self.post("/jobs/new/", vehicle=vehicle.pk, kit=self.client.get("/jobs/new/").context["form"].fields["kit"].queryset[0].pk,
                   planned_at="2030-05-04 09:00")  # fmt: skip
-        work = Work(Job.objects.get())
-        self.assertEqual([rule.maximum for rule in work.core.rules], [0.3])
-        self.assertEqual([rod.toe_per_flat_deg < 0 for rod in work.hardware], [True, True, False, False])
-        self.assertEqual(self.client.get(f"/jobs/{work.job.pk}/read/").status_code, 200)
+        visit = Visit(Job.objects.get())
+        self.assertEqual([rule.maximum for rule in visit.snapshot.core.rules], [0.3])
+        self.assertEqual([rod.toe_per_flat_deg < 0 for rod in visit.hardware], [True, True, False, False])
+        self.assertEqual(self.client.get(f"/jobs/{visit.job.pk}/read/").status_code, 200)
 
     def test_what_is_wrong_is_said_beside_its_field_and_nothing_typed_is_lost(self):
         for field, text, words in (
@@ -156,6 +156,7 @@ class Finding(TestCase):
         self.assertEqual(self.found("stack"), ["Rigid 8", "Rigid 9"])
         self.assertEqual(self.found(" ") + self.found("-"), [])
         self.assertEqual(self.found("nobody"), [])
+        self.assertEqual(self.found("Riigd 8")[:1], ["Rigid 8"], "letters that changed places")
 
     def test_the_check_digit_is_worked_out_and_a_wrong_one_is_said_and_not_refused(self):
         # Seventeen ones: the weights sum to 89, one more than eight elevens, so the digit is 1. Weights from memory.
@@ -172,7 +173,7 @@ class Finding(TestCase):
 class Adjusters(TestCase):
     @classmethod
     def setUpTestData(cls):
-        make_demo()
+        put_out_the_demo()
         cls.vehicle = Vehicle.objects.get(unit="Rigid 8")
 
     def setUp(self):
@@ -195,8 +196,8 @@ class Adjusters(TestCase):
             self.assertEqual(answer.status_code, 302, answer.context and answer.context["form"].errors)
         kinds = {entry["kind"] for entry in Vehicle.objects.get(pk=self.vehicle.pk).layout["adjusters"]}
         self.assertEqual(kinds, {entry["kind"] for entry in EVERY})
-        work = Work(Job.objects.get(vehicle=self.vehicle))
-        self.assertEqual({one.KIND for one in work.hardware}, kinds)
+        visit = Visit(Job.objects.get(vehicle=self.vehicle))
+        self.assertEqual({one.KIND for one in visit.hardware}, kinds)
 
     def test_what_is_wrong_is_said_beside_its_field_and_what_is_listed_can_be_taken_off(self):
         answer = self.client.post(self.address, {"kind": "spring_shims", "axle": "2", "side": "left", "thickness_mm": "0",

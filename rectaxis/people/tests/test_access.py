@@ -2,39 +2,41 @@
 
 import datetime as dt
 import json
+import re
 
 from django.test import TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from django.utils import timezone
 
-from rectaxis.fleets.models import Fleet
-from rectaxis.jobs.demo import make_demo, make_van
-from rectaxis.jobs.models import Job, Mark, Photo
+from rectaxis.demo.business import make_van
+from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
+from rectaxis.record.models import Job, Mark, Photo
+from tests.demo import put_out_the_demo
 
 OPEN, SIGN_IN, NO = 200, "sign in", 403
 # address name: (technician, office, viewer of the fleet, viewer of another fleet); nobody is always sent to sign in.
 PAGES = {
-    "jobs:today": (200, 200, 302, 302),
+    "day:today": (200, 200, 302, 302),
     "fleets:new-fleet": (200, 200, NO, NO),
     "fleets:new-vehicle": (200, 200, NO, NO),
     "specs:new": (200, 200, NO, NO),
     "kits:new": (200, 200, NO, NO),
-    "jobs:new": (200, 200, NO, NO),
-    "jobs:read-in": (200, NO, NO, NO),
-    "jobs:job": (302, 302, NO, NO),
-    "jobs:stage": (200, 200, NO, NO),
-    "jobs:live": (200, 200, NO, NO),
-    "jobs:next": (200, 200, NO, NO),
-    "jobs:find": (200, 200, NO, NO),
-    "jobs:find-vehicle": (200, 200, NO, NO),
-    "jobs:adjusters": (200, 200, NO, NO),
-    "jobs:history": (200, 200, NO, NO),
-    "jobs:worksheet": (200, 200, NO, NO),
-    "jobs:worksheet-pdf": (200, 200, NO, NO),
-    "jobs:quick": (200, 200, NO, NO),
-    "jobs:photo-list": (200, 200, NO, NO),
-    "jobs:photo": (200, 200, 200, NO),
+    "day:new": (200, 200, NO, NO),
+    "day:read-in": (200, NO, NO, NO),
+    "stages:job": (302, 302, NO, NO),
+    "stages:stage": (200, 200, NO, NO),
+    "stages:live": (200, 200, NO, NO),
+    "stages:next": (200, 200, NO, NO),
+    "day:find": (200, 200, NO, NO),
+    "day:find-vehicle": (200, 200, NO, NO),
+    "fleets:adjusters": (200, 200, NO, NO),
+    "stages:history": (200, 200, NO, NO),
+    "stages:worksheet": (200, 200, NO, NO),
+    "stages:worksheet-pdf": (200, 200, NO, NO),
+    "stages:quick": (200, 200, NO, NO),
+    "stages:photo-list": (200, 200, NO, NO),
+    "stages:photo": (200, 200, 200, NO),
     "reports:fleets": (200, 200, NO, NO),
     "reports:fleet": (200, 200, 200, NO),
     "reports:page": (200, 200, 200, NO),
@@ -43,19 +45,19 @@ PAGES = {
     "people:preferences": (200, 200, 200, 200),
 }
 WRITES = {
-    "jobs:entries": (200, NO, NO, NO),
-    "jobs:scales": (200, NO, NO, NO),
-    "jobs:moves": (302, NO, NO, NO),
-    "jobs:undo": (302, NO, NO, NO),
-    "jobs:lift": (302, NO, NO, NO),
-    "jobs:seal": (302, NO, NO, NO),
-    "jobs:finish": (302, NO, NO, NO),
-    "jobs:hold": (302, NO, NO, NO),
-    "jobs:correct": (422, NO, NO, NO),
-    "jobs:photos": (422, NO, NO, NO),
-    "jobs:photo-aside": (422, NO, NO, NO),
-    "jobs:marks": (422, NO, NO, NO),
-    "jobs:mark-aside": (422, NO, NO, NO),
+    "stages:entries": (200, NO, NO, NO),
+    "stages:scales": (200, NO, NO, NO),
+    "stages:moves": (302, NO, NO, NO),
+    "stages:undo": (302, NO, NO, NO),
+    "stages:lift": (302, NO, NO, NO),
+    "stages:seal": (302, NO, NO, NO),
+    "stages:finish": (302, NO, NO, NO),
+    "stages:hold": (302, NO, NO, NO),
+    "stages:correct": (422, NO, NO, NO),
+    "stages:photos": (422, NO, NO, NO),
+    "stages:photo-aside": (422, NO, NO, NO),
+    "stages:marks": (422, NO, NO, NO),
+    "stages:mark-aside": (422, NO, NO, NO),
 }
 FREE = {"people:sign-in", "people:sign-out"}
 
@@ -71,7 +73,7 @@ def names(patterns, prefix=""):
 class Access(TestCase):
     @classmethod
     def setUpTestData(cls):
-        make_demo()
+        put_out_the_demo()
         other = Fleet.objects.exclude(name="Harbour Post").first()
         User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
         cls.people = [User.objects.get(username=name) for name in ("mara", "jonah", "post", "stranger")]
@@ -80,29 +82,29 @@ class Access(TestCase):
 
     def address(self, name):
         words = {
-            "jobs:stage": {"pk": self.done.pk, "stage": "read"},
-            "jobs:live": {"pk": self.done.pk, "stage": "read"},
-            "jobs:next": {"pk": self.done.pk, "stage": "read"},
-            "jobs:hold": {"pk": self.done.pk, "what": "pause"},
-            "jobs:adjusters": {"pk": self.done.vehicle_id},
-            "jobs:find-vehicle": {"pk": self.done.vehicle_id},
-            "jobs:photo": {"pk": self.done.pk, "photo": self.photo.pk},
-            "jobs:photo-aside": {"pk": self.done.pk, "photo": self.photo.pk},
-            "jobs:lift": {"pk": self.done.pk, "what": "up"},
-            "jobs:undo": {"pk": self.done.pk, "move": self.done.pk},
-            "jobs:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
-            "jobs:seal": {"pk": self.done.pk, "phase": "before"},
+            "stages:stage": {"pk": self.done.pk, "stage": "read"},
+            "stages:live": {"pk": self.done.pk, "stage": "read"},
+            "stages:next": {"pk": self.done.pk, "stage": "read"},
+            "stages:hold": {"pk": self.done.pk, "what": "pause"},
+            "fleets:adjusters": {"pk": self.done.vehicle_id},
+            "day:find-vehicle": {"pk": self.done.vehicle_id},
+            "stages:photo": {"pk": self.done.pk, "photo": self.photo.pk},
+            "stages:photo-aside": {"pk": self.done.pk, "photo": self.photo.pk},
+            "stages:lift": {"pk": self.done.pk, "what": "up"},
+            "stages:undo": {"pk": self.done.pk, "move": self.done.pk},
+            "stages:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
+            "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             "reports:fleet": {"pk": self.done.vehicle.fleet_id},
         }
         plain = (
-            "jobs:today",
+            "day:today",
             "fleets:new-fleet",
             "specs:new",
             "kits:new",
-            "jobs:new",
-            "jobs:find",
-            "jobs:read-in",
+            "day:new",
+            "day:find",
+            "day:read-in",
             "reports:fleets",
             "people:preferences",
         )
@@ -127,7 +129,7 @@ class Access(TestCase):
             for person, status in zip(self.people, expected, strict=True):
                 self.client.force_login(person)
                 body = {"content_type": "application/json", "data": json.dumps({"entries": [], "slots": []})}
-                if name not in ("jobs:entries", "jobs:scales"):
+                if name not in ("stages:entries", "stages:scales"):
                     body = {
                         "data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "adjuster": "A2 left tie rod", "by": 1}
                     }
@@ -137,7 +139,7 @@ class Access(TestCase):
     def test_a_fleet_sees_a_report_only_when_it_is_handed_over(self):
         open_job = Job.objects.get(vehicle__unit="Van 21")
         self.client.force_login(self.people[0])
-        self.client.post(reverse("jobs:seal", kwargs={"pk": open_job.pk, "phase": "before"}))
+        self.client.post(reverse("stages:seal", kwargs={"pk": open_job.pk, "phase": "before"}))
         address = reverse("reports:page", kwargs={"pk": open_job.pk})
         self.assertEqual(self.client.get(address).status_code, 200)
         self.client.force_login(self.people[2])
@@ -159,7 +161,7 @@ class Access(TestCase):
 
 class Lists(TestCase):
     def test_todays_page_asks_as_few_questions_for_many_visits_as_for_few(self):
-        make_demo()
+        put_out_the_demo()
         person, few = User.objects.get(username="mara"), Job.objects.get(vehicle__unit="Van 6")
         self.client.force_login(person)
         with self.assertNumQueries(5):
@@ -172,3 +174,25 @@ class Lists(TestCase):
             few.save()
         with self.assertNumQueries(5):
             self.client.get("/")
+
+    def test_a_long_list_is_paged_and_sorted_and_nothing_of_it_is_cut_in_silence(self):
+        put_out_the_demo()
+        self.client.force_login(User.objects.get(username="mara"))
+        fleet = Fleet.objects.get(name="Harbour Post")
+        layout = fleet.vehicles.first().layout
+        Vehicle.objects.bulk_create(Vehicle(fleet=fleet, unit=f"Barge {n:03d}", layout=layout) for n in range(120))
+        seen = set()
+        for page in range(1, 10):
+            text = self.client.get(f"/fleets/{fleet.pk}/?vehicles-page={page}").content.decode()
+            seen |= set(re.findall(r"Barge \d{3}", text))
+        self.assertEqual(len(seen), 120)
+        first = self.client.get(f"/fleets/{fleet.pk}/?vehicles-sort=-unit")
+        self.assertContains(first, f"1 to 50 of {fleet.vehicles.count()}")
+        self.assertNotContains(first, "Barge 000")
+        for odd in (
+            "vehicles-page=x",
+            "vehicles-page=99999999999999",
+            "vehicles-sort=nothing",
+            "vehicles-sort=fleet__name",
+        ):
+            self.assertEqual(self.client.get(f"/fleets/{fleet.pk}/?{odd}").status_code, 200)

@@ -1,27 +1,38 @@
 """The report, from seals alone."""
 
 import json
+from pathlib import Path
+from unittest.mock import patch
 
+from django.template.loader import render_to_string
 from django.test import TestCase
 from django.urls import reverse
+from uuid6 import uuid7
 
-from alignment.diagnose import diagnose
 from alignment.jobfile import parse, solve_job
-from rectaxis.jobs.actions.seal_phase import seal_phase
-from rectaxis.jobs.demo import make_demo, read_all, type_in
-from rectaxis.jobs.models import Job
-from rectaxis.jobs.screens.stages import AGREED, finding_slot
-from rectaxis.jobs.simulated import read_scales
-from rectaxis.jobs.work import Work
+from alignment.judge.diagnose import diagnose
+from rectaxis.demo.doing import read_all, type_in
+from rectaxis.fleets.models import Vehicle
 from rectaxis.people.models import User
-from rectaxis.reports.content import report_of
+from rectaxis.record.models import Job, Seal
+from rectaxis.record.slot import Opinion, Phase
+from rectaxis.reports.find import report_of
 from rectaxis.reports.pdf import pdf_of
+from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.look_at_scales import look_at_scales
+from rectaxis.visit.actions.mark_damage import mark_damage
+from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.decisions import AGREED
+from rectaxis.visit.visit import Visit
+from tests.demo import put_out_the_demo
+
+HERE = Path(__file__).parent
 
 
 class Reports(TestCase):
     @classmethod
     def setUpTestData(cls):
-        make_demo()
+        put_out_the_demo()
         cls.person = User.objects.get(username="mara")
         cls.done = Job.objects.get(vehicle__unit="Van 9")
         cls.in_hand = Job.objects.get(vehicle__unit="Van 21")
@@ -35,18 +46,18 @@ class Reports(TestCase):
         self.assertContains(self.client.get(f"/jobs/{self.in_hand.pk}/hand-over/"), "Nothing is saved yet")
 
     def test_with_a_before_alone_it_shows_what_was_found(self):
-        seal_phase(self.person, self.in_hand, "before")
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
         report = report_of(self.in_hand, self.person)
-        self.assertEqual((report.phase, report.after), ("before", []))
+        self.assertEqual((report.statement.phase, report.after), ("before", ()))
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "As found")
         self.assertNotContains(page, "What is now")
 
     def test_what_was_left_outside_and_what_was_left_alone_are_on_it_with_what_would_set_them(self):
-        seal_phase(self.person, self.in_hand, "before")
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
         type_in(self.person, self.in_hand, {"skip/A2 left tie rod": "seized"})
         read_all(self.person, self.in_hand, "after")
-        seal_phase(self.person, self.in_hand, "after")
+        seal_phase(self.person, self.in_hand, Phase.AFTER)
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "Left tie rod of the rear: seized")
         self.assertContains(page, "over the most allowed. It is set by the tie rods of the rear.")
@@ -60,13 +71,22 @@ class Reports(TestCase):
                 self.assertContains(page, words)
         self.assertTrue(pdf_of(report_of(ended, self.person)).startswith(b"%PDF"))
 
+    def test_what_was_noted_after_the_last_phase_was_saved_is_on_the_report_that_is_handed_over(self):
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
+        mark_damage(self.person, self.in_hand, uuid7(), 0.5, 0.5, "dent in the sill")
+        hand_over(self.person, self.in_hand)
+        page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
+        self.assertContains(page, "dent in the sill")
+
     def test_causes_that_the_technician_agreed_with_and_tyres_are_on_it(self):
-        seal_phase(self.person, self.in_hand, "before")
-        causes = diagnose(Work(self.in_hand).evidence(Work(self.in_hand).results("before")))
-        type_in(self.person, self.in_hand, {finding_slot(causes[0]): AGREED, finding_slot(causes[1]): "I do not"})
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
+        causes = diagnose(Visit(self.in_hand).decisions.evidence(Visit(self.in_hand).results(Phase.BEFORE)))
+        type_in(
+            self.person, self.in_hand, {str(Opinion(causes[0].code)): AGREED, str(Opinion(causes[1].code)): "disagreed"}
+        )
         report = report_of(self.in_hand, self.person)
-        self.assertEqual(report.agreed, [causes[0].say()])
-        self.assertEqual(report.tyres[0], ("left front", ["3.1", "5.1", "5.8", "4.6", ""]))
+        self.assertEqual([section.lines for section in report.statement.sections], [(causes[0].say(),)])
+        self.assertEqual(report.statement.tyres[0], ("left front", ("3.1", "5.1", "5.8", "4.6", "")))
 
     def test_the_job_file_solves_to_what_was_sealed(self):
         raw = self.client.get(reverse("reports:job-file", kwargs={"pk": self.done.pk})).content
@@ -93,21 +113,53 @@ class Reports(TestCase):
         job.save()
         self.assertContains(self.client.get(f"/jobs/{job.pk}/read/"), "certificate ran out")
         type_in(self.person, job, {"gate/certificate": "the test bench is closed for the winter"})
-        seal_phase(self.person, job, "before")
+        seal_phase(self.person, job, Phase.BEFORE)
         page = self.client.get(reverse("reports:page", kwargs={"pk": job.pk}))
         self.assertContains(page, "the test bench is closed for the winter")
         self.assertNotContains(self.client.get(f"/jobs/{job.pk}/read/"), "certificate ran out")
 
 
+class Sealed(TestCase):
+    """A visit as it was sealed some time ago, and its report as it was read then: kept beside this file."""
+
+    def setUp(self):
+        put_out_the_demo()
+        self.job, self.person = Job.objects.get(vehicle__unit="Van 9"), User.objects.get(username="mara")
+        Seal.objects.filter(job=self.job).delete()
+        for kept in json.loads((HERE / "sealed_visit.json").read_text()):
+            at = kept.pop("at")
+            seal = Seal.objects.create(job=self.job, by=self.person, **kept)
+            Seal.objects.filter(pk=seal.pk).update(at=at)
+
+    def printed(self, style):
+        self.person.angle_style = style
+        return render_to_string("reports/print.html", {"report": report_of(self.job, self.person), "printed": []})
+
+    def test_a_sealed_report_is_the_same_byte_for_byte_with_a_newer_core(self):
+        newer = {
+            "alignment.quantities.say": lambda *_: "said otherwise", "alignment.words.sayback.say_back": lambda *_: ["anew"],
+            "alignment.judge.diagnose.RULES": (), "alignment.procedure.stages.GATES": (), "alignment.__version__": "9",
+            "alignment.judge.verdict.COVERAGE": 3.0, "alignment.procedure.checklist.questions": lambda _: {},
+        }  # fmt: skip
+        for name, value in newer.items():
+            self.enterContext(patch(name, value))
+        vehicle = self.job.vehicle
+        Vehicle.objects.filter(pk=vehicle.pk).update(unit="Van 900", make="Renamed")
+        Job.objects.filter(pk=self.job.pk).update(rig={}, layout={}, specification={})
+        self.job = Job.objects.get(pk=self.job.pk)
+        for style in User.AngleStyle.values:
+            self.assertEqual(self.printed(style), (HERE / f"sealed_visit_{style}.html").read_text(), style)
+
+
 class Simulated(TestCase):
     def test_only_a_demo_job_has_scales_to_look_at_and_they_show_the_same_twice(self):
-        make_demo()
+        put_out_the_demo()
         person = User.objects.get(username="mara")
         with_truth, without = (Job.objects.get(vehicle__unit=f"Van {n}") for n in (14, 6))
         slot = "before/outboard_pair/2/left_mm"
-        self.assertEqual(read_scales(person, without, [slot]), {})
-        self.assertEqual(read_scales(person, with_truth, [slot]), read_scales(person, with_truth, [slot]))
-        self.assertEqual(set(read_scales(person, with_truth, [slot, "no/such"])), {slot})
+        self.assertEqual(look_at_scales(person, without, [slot]), {})
+        self.assertEqual(look_at_scales(person, with_truth, [slot]), look_at_scales(person, with_truth, [slot]))
+        self.assertEqual(set(look_at_scales(person, with_truth, [slot, "no/such"])), {slot})
 
 
 class Preferences(TestCase):

@@ -1,5 +1,6 @@
 // The page's behaviour. No angle is computed here: numbers go to the server, and drawings come back.
-import { startOutbox, timeKey } from "./outbox.js";
+import { startOutbox } from "./outbox.js";
+import { timeKey } from "./outbox-rules.js";
 import { startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
 import { startKeys } from "./keys.js";

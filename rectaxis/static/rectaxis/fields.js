@@ -1,101 +1,156 @@
 // Every field with a slot saves itself when it is left, and shows what became of it.
 
-const DONE = "everything typed is saved";
-
 export function startFields(bench, outbox) {
   const saved = bench.querySelector("[data-saved]");
+  const atFirst = saved.textContent;
   const fieldsOf = (slot) => bench.querySelectorAll(`[data-slot="${CSS.escape(slot)}"]:not(li)`);
   const isChoice = (field) => field.type === "radio" || field.type === "checkbox";
-  const known = new Map();
+  const known = new Map(); // what each slot says, as last heard from the server or typed here
+  const seen = new Map(); // the key of the entry behind that: what a save from here replaces
   const notes = new Map();
+  const typing = new Set(); // slots in which something is typed that has not been left yet
 
   function show(slot, typed) {
     known.set(slot, typed);
     for (const field of fieldsOf(slot)) {
       if (isChoice(field)) field.checked = field.value === typed;
-      else if (field !== document.activeElement || field.dataset.handInput !== undefined) field.value = typed;
+      else if (field !== document.activeElement || !typing.has(slot)) field.value = typed;
     }
     document.dispatchEvent(new CustomEvent("rx:shown", { detail: { slot, typed } }));
   }
 
-  function note(slot, text, refused) {
-    notes.set(slot, { text, refused });
-    for (const place of bench.querySelectorAll(`[data-note="${CSS.escape(slot)}"]`)) {
-      place.textContent = text;
-      place.classList.toggle("refused", refused);
-    }
+  function write(place, { text, refused, mine }) {
+    place.textContent = text;
+    place.classList.toggle("refused", refused);
+    if (mine === undefined) return;
+    const button = Object.assign(document.createElement("button"), { type: "button", className: "quiet-button", textContent: `use mine: ${mine || "empty"}` });
+    button.dataset.useMine = mine;
+    place.append(" ", button);
+  }
+
+  function note(slot, text, refused, mine) {
+    notes.set(slot, { text, refused, mine });
+    for (const place of bench.querySelectorAll(`[data-note="${CSS.escape(slot)}"]`)) write(place, notes.get(slot));
     for (const field of fieldsOf(slot)) {
       field.classList.toggle("refused", refused);
       field.setAttribute("aria-invalid", String(refused));
       if (field.classList.contains("on-plan")) field.setAttribute("title", text);
     }
-    document.dispatchEvent(new CustomEvent("rx:noted", { detail: { slot, text, refused } }));
   }
 
-  outbox.listen((event) => {
-    if (event.kind === "typed") {
-      note(event.slot, "saving", false);
-      if (!saved.classList.contains("waiting")) saved.textContent = "saving";
-    }
-    if (event.kind === "saved") note(event.slot, event.text ? `${event.text}, saved` : "saved", false);
-    if (event.kind === "refused") note(event.slot, event.text, true);
-    if (event.kind === "held") {
-      saved.textContent = event.why === "signed out"
-        ? `${event.count} not sent: reload or sign in again; kept on this device`
-        : `${event.count} not sent yet, kept on this device`;
-      saved.classList.add("waiting");
-      for (const item of outbox.mine()) if (!item.refused) note(item.slot, "kept here, not sent yet", false);
-    }
-    if (event.kind === "sent" && !event.count) {
-      const now = new Date();
-      saved.textContent = `saved ${String(now.getHours()).padStart(2, "0")}:${String(now.getMinutes()).padStart(2, "0")}`;
-      saved.classList.remove("waiting");
-    }
-  });
+  function put(slot, typed) {
+    typing.delete(slot);
+    show(slot, typed);
+    outbox.put(slot, typed, seen.get(slot));
+  }
 
+  // What counts now is shown, unless the person is typing something newer.
+  function counts({ slot, typed, counts: now, entry }) {
+    seen.set(slot, entry);
+    if (now !== typed && !typing.has(slot)) show(slot, now);
+  }
+
+  const heard = {
+    typed: ({ slot }) => note(slot, "saving", false),
+    saved(event) {
+      if (known.get(event.slot) !== event.typed) return; // something newer was typed here
+      counts(event);
+      const other = event.counts !== event.typed ? `${event.counts || "nothing"} counts by now` : "";
+      note(event.slot, other || (event.text ? `${event.text}, saved` : "saved"), false);
+    },
+    "other counts": (event) => {
+      if (known.get(event.slot) !== event.typed) return;
+      counts(event);
+      note(event.slot, event.text, true, event.typed);
+    },
+    refused(event) {
+      if (event.again) show(event.slot, event.typed);
+      note(event.slot, event.text, true);
+    },
+    held(event) {
+      if (event.again) show(event.slot, event.typed);
+      note(event.slot, "kept here, not sent yet", false);
+    },
+    state({ text, held, waiting, refused }) {
+      saved.textContent = waiting && !held ? "saving" : text || atFirst;
+      saved.classList.toggle("waiting", held || refused > 0);
+    },
+  };
+  outbox.listen((event) => heard[event.kind]?.(event));
+
+  document.addEventListener("rx:taken", ({ detail: { slot } }) => {
+    for (const place of bench.querySelectorAll(`[data-note="${CSS.escape(slot)}"]`)) write(place, notes.get(slot) || { text: "", refused: false });
+  });
+  bench.addEventListener("input", (event) => {
+    if (event.target.dataset.slot) typing.add(event.target.dataset.slot);
+  });
   bench.addEventListener("change", (event) => {
     const field = event.target;
     const slot = field.dataset.slot;
     if (!slot) return;
     const typed = field.type === "checkbox" && !field.checked ? "" : field.value.trim();
-    if (known.get(slot) === typed && !(notes.get(slot) || {}).refused) return;
-    show(slot, typed);
-    outbox.put(slot, typed);
+    typing.delete(slot);
+    const { refused, mine } = notes.get(slot) || {};
+    if (known.get(slot) === typed && (!refused || mine !== undefined)) return;
+    put(slot, typed);
     askWhy(bench, slot, typed);
+  });
+  bench.addEventListener("click", (event) => {
+    const mine = event.target.closest("[data-use-mine]");
+    if (mine) put(mine.closest("[data-note]").dataset.note, mine.dataset.useMine);
   });
   shortcuts(bench);
 
   // What others typed arrives with each refresh; what is waiting here, or being typed, is not overwritten.
   function takeOver() {
     const held = new Set(outbox.mine().map((item) => item.slot));
-    for (const entry of document.querySelectorAll("#current li")) {
-      const { slot, typed } = entry.dataset;
-      if (held.has(slot) || known.get(slot) === typed) continue;
-      if (!known.has(slot)) known.set(slot, typed);
-      else show(slot, typed);
+    for (const { dataset: { slot, typed, entry } } of document.querySelectorAll("#current li[data-slot]")) {
+      if (held.has(slot) || typing.has(slot)) continue;
+      const first = !known.has(slot);
+      seen.set(slot, entry);
+      if (first) known.set(slot, typed);
+      else if (known.get(slot) !== typed) show(slot, typed);
     }
-    for (const [slot, { text, refused }] of notes) {
-      for (const place of bench.querySelectorAll(`[data-note="${CSS.escape(slot)}"]`)) {
-        place.textContent = text;
-        place.classList.toggle("refused", refused);
-      }
+    for (const place of bench.querySelectorAll("[data-note]")) {
+      const said = notes.get(place.dataset.note);
+      if (said && place.textContent !== said.text) write(place, said);
     }
   }
 
-  for (const item of outbox.mine()) {
-    show(item.slot, item.typed);
-    note(item.slot, item.refused || "kept here, not sent yet", Boolean(item.refused));
-  }
   takeOver();
   document.body.addEventListener("htmx:after:swap", () => setTimeout(takeOver, 0));
-  document.addEventListener("rx:type", (event) => {
-    const { slot, typed } = event.detail;
-    show(slot, typed);
-    outbox.put(slot, typed);
-  });
-  saved.dataset.ready = "yes";
-  if (!outbox.mine().length && saved.textContent.trim() === "") saved.textContent = DONE;
+  document.addEventListener("rx:type", (event) => put(event.detail.slot, event.detail.typed));
   simulate(bench);
+  waitForSaves(bench, outbox);
+  outbox.begin().then(() => { saved.dataset.ready = "yes"; });
+}
+
+// What is sealed, moved or handed over comes after what was typed: the form waits until the server has that.
+function waitForSaves(bench, outbox) {
+  const forget = () => { for (const form of bench.querySelectorAll("[data-saves-known]")) delete form.dataset.savesKnown; };
+  bench.addEventListener("input", forget);
+  window.addEventListener("pageshow", forget);
+  bench.addEventListener("submit", async (event) => {
+    const form = event.target;
+    if (!form.matches("[data-after-saves]") || form.dataset.savesKnown) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    document.activeElement?.blur();
+    const { waiting, refused } = await outbox.settled();
+    if (!waiting && !refused) {
+      form.dataset.savesKnown = "yes";
+      form.requestSubmit();
+      return;
+    }
+    // Said once: a second press goes on without what was refused. Without a connection nothing goes on.
+    if (refused && !waiting) form.dataset.savesKnown = "yes";
+    const said = form.querySelector("[data-saves-said]") || form.appendChild(Object.assign(document.createElement("p"), { className: "refusal" }));
+    said.dataset.savesSaid = "";
+    said.setAttribute("role", "alert");
+    said.textContent = waiting
+      ? `${waiting} of what you typed is not on the server yet: it is kept here and sent when there is a connection. Then press again.`
+      : `${refused} of what you typed was refused and is not on the record. Mend it, or press again to go on without it.`;
+  }, true);
 }
 
 // Some answers ask for a reason: its field shows itself beside the answer.
@@ -116,10 +171,9 @@ function shortcuts(bench) {
       }
     }
     if (event.target.closest("[data-same]")) {
-      const fields = [...bench.querySelectorAll("[data-slot^='look/tyre/'][data-slot$='/pressure']")];
+      const fields = [...bench.querySelectorAll("[data-pressure-of]")];
       for (const field of fields) {
-        const axle = field.dataset.slot.split("/")[2];
-        const first = fields.find((one) => one.dataset.slot.split("/")[2] === axle);
+        const first = fields.find((one) => one.dataset.pressureOf === field.dataset.pressureOf);
         if (!field.value && first.value) type(field.dataset.slot, first.value);
       }
     }
@@ -134,7 +188,8 @@ function simulate(bench) {
     const all = [...bench.querySelectorAll("input[data-slot][data-walkable], .rolls input[data-slot]")].map((field) => field.dataset.slot);
     const slots = button.dataset.simulate === "one" ? [inHand || all[0]] : all;
     const token = document.querySelector('meta[name="csrf-token"]').content;
-    const answer = await fetch(bench.dataset.scales, { method: "POST", body: JSON.stringify({ slots }), headers: { "Content-Type": "application/json", "X-CSRFToken": token } });
+    const headers = { "Content-Type": "application/json", "X-CSRFToken": token };
+    const answer = await fetch(bench.dataset.scales, { method: "POST", body: JSON.stringify({ slots }), headers });
     if (!answer.ok) return;
     const { typed } = await answer.json();
     for (const [slot, text] of Object.entries(typed)) document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed: text } }));

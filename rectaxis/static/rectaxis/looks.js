@@ -1,12 +1,11 @@
 // What belongs to the scale in hand besides its number: which side of zero, and looking at it again.
 
-const MOST = 9;
-
 export function startLooks(box, large) {
   const sides = box.querySelector("[data-sides]");
   const list = box.querySelector("[data-looks]");
   const again = box.querySelector("[data-look-again]");
   let slot = null;
+  let further = []; // the slots of further looks, in their order
 
   const typedIn = (name) => document.querySelector(`#current li[data-slot="${CSS.escape(name)}"]`)?.dataset.typed || "";
 
@@ -21,10 +20,7 @@ export function startLooks(box, large) {
   function showLooks() {
     const said = document.querySelector(`#current li[data-looks-of="${CSS.escape(slot)}"]`);
     const shown = new Set([...list.querySelectorAll("input")].map((input) => input.dataset.slot));
-    for (let number = 2; number <= MOST; number += 1) {
-      const name = `${slot}/again-${number}`;
-      if (!shown.has(name) && typedIn(name)) add(number);
-    }
+    for (const name of further) if (!shown.has(name) && typedIn(name)) add(name);
     let words = list.querySelector("p.mean");
     if (said) {
       words = words || list.appendChild(Object.assign(document.createElement("p"), { className: "mean" }));
@@ -32,10 +28,9 @@ export function startLooks(box, large) {
     } else words?.remove();
   }
 
-  function add(number) {
-    const name = `${slot}/again-${number}`;
+  function add(name) {
     const label = document.createElement("label");
-    label.textContent = `look ${number} `;
+    label.textContent = `look ${further.indexOf(name) + 2} `;
     const input = document.createElement("input");
     Object.assign(input, { value: typedIn(name), inputMode: "decimal", autocomplete: "off" });
     input.dataset.slot = name;
@@ -60,8 +55,8 @@ export function startLooks(box, large) {
     press();
   });
   again.addEventListener("click", () => {
-    const next = list.querySelectorAll("input").length + 2;
-    if (next <= MOST) add(next).focus();
+    const next = further[list.querySelectorAll("input").length];
+    if (next) add(next).focus();
   });
   large.addEventListener("input", press);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { if (slot) showLooks(); }, 0));
@@ -70,10 +65,11 @@ export function startLooks(box, large) {
     take(ruler) {
       const { plus, minus } = ruler.dataset;
       slot = ruler.dataset.ruler;
+      further = (ruler.dataset.further || "").split("|").filter(Boolean);
       list.replaceChildren();
       sides.hidden = !minus;
       for (const button of sides.querySelectorAll("button")) button.textContent = button.dataset.side === "-" ? minus : plus;
-      again.hidden = large.disabled || !slot || slot.startsWith("set/");
+      again.hidden = large.disabled || !slot || !further.length;
       press();
       showLooks();
     },

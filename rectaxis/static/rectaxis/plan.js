@@ -57,7 +57,7 @@ export function startPlan(bench) {
     }
   }
   document.addEventListener("rx:enlarge", enlarge);
-  document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { enlarge(); rulers.forEach((_, slot) => refresh(slot)); }, 0));
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { enlarge(); for (const slot of rulers.keys()) refresh(slot); }, 0));
   enlarge();
 }
 
@@ -65,8 +65,9 @@ function drag(plan, mark) {
   let held = null;
   let from = 0;
   const svg = plan.querySelector(".plan-fields");
+  const placeOf = (event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
   const valueAt = (ruler, event) => {
-    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    const at = placeOf(event);
     const { zero, per, least, most, step } = ruler.dataset;
     const raw = "tape" in ruler.dataset ? from + at.y / Number(per) : (at.y - Number(zero)) / Number(per);
     const value = Math.min(Math.max(raw, Number(least)), Number(most));
@@ -82,7 +83,7 @@ function drag(plan, mark) {
     const start = Number(ruler.querySelector("input").value);
     if ("tape" in ruler.dataset && !start) return;
     from = 0;
-    if ("tape" in ruler.dataset) from = start - new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()).y / Number(ruler.dataset.per);
+    if ("tape" in ruler.dataset) from = start - placeOf(event).y / Number(ruler.dataset.per);
     held = ruler;
     svg.setPointerCapture(event.pointerId);
   });
@@ -121,7 +122,8 @@ function startHand(bench, plan, rulers) {
     large.value = field.value;
     large.setAttribute("aria-label", `${ruler.dataset.label}, ${ruler.dataset.unit}`);
     large.toggleAttribute("data-signed", field.hasAttribute("data-signed"));
-    box.querySelector("[data-hand-note]").textContent = field.getAttribute("title") || "";
+    box.querySelector("[data-hand-note]").dataset.note = ruler.dataset.ruler;
+    document.dispatchEvent(new CustomEvent("rx:taken", { detail: { slot: ruler.dataset.ruler } }));
     looks.take(ruler);
   }
 
@@ -134,12 +136,6 @@ function startHand(bench, plan, rulers) {
     const field = current.querySelector("input");
     field.value = large.value;
     field.dispatchEvent(new Event("input", { bubbles: true }));
-  });
-  document.addEventListener("rx:noted", (event) => {
-    if (!current || event.detail.slot !== current.dataset.ruler) return;
-    const place = box.querySelector("[data-hand-note]");
-    place.textContent = event.detail.text;
-    place.classList.toggle("refused", event.detail.refused);
   });
   box.addEventListener("click", (event) => {
     const button = event.target.closest("[data-walk]");

@@ -1,0 +1,297 @@
+"""The equations of a phase, split into blocks that share no unknown, so that each can be solved by itself.
+
+A van is a few blocks. A file of a thousand axles is many: the work grows with their number, not with its cube.
+
+A swing determines caster and inclination only; the toe and camber that it depends on come from the other readings. Its
+block therefore has *given* unknowns besides its *free* ones, and is solved after the blocks that give them.
+
+What is found here depends on which readings there are, not on what they say: jobs of the same structure share it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, Protocol
+
+import numpy as np
+
+from alignment.model.formula import Array, Formula, Sheet
+from alignment.model.state import DEG, LEVEL, Ground, Layout
+from alignment.model.vehicle import Datum, Vehicle
+from alignment.readings.base import Assumed, Observed, Reading
+from alignment.readings.tie import RigidTie
+
+_ANGLE_SCALE = 1.0 / DEG
+_LENGTH_SCALE = 10.0
+"""Typical sizes of the unknowns, a degree and a centimetre: they make the columns comparable, no more."""
+_RANK_TOLERANCE = 1e-9
+"""Singular values of the row-normalised matrix below this share of the largest count as nothing."""
+_WITHIN = 1e-7
+"""A combination that leaves the determined directions by no more than this share of its length lies within them."""
+_SMALLEST_U = 1e-9
+"""A number said to be known better than this counts as known this well: a nanometre, a billionth of a degree."""
+_MOST_REMEMBERED = 1000
+"""Structures of more readings than any vehicle has are not kept: they would fill the memory."""
+_COMFORTABLE = 24
+"""Small blocks are solved together up to this many unknowns: fewer matrices, not yet large ones, are fastest."""
+
+
+class Equations(Protocol):
+    """One or more rows: a reading, or a rigid tie."""
+
+    def observed(self) -> tuple[Observed, ...]:
+        """The numbers that the rows compare."""
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
+        """The same numbers as functions of the unknowns."""
+
+    def determines(self, layout: Layout) -> frozenset[int] | None:
+        """The unknowns that the rows may determine, None for all that they depend on."""
+
+    def assumes(self, layout: Layout) -> tuple[Assumed, ...]:
+        """What the rows take for granted where nothing gives it."""
+
+
+@dataclass
+class _Member:
+    """One reading or tie within a block: its index among the readings (None for a tie), and its first row."""
+
+    owner: int | None
+    first_row: int
+    equations: Equations
+    formulas: tuple[Formula, ...]
+    free: list[int]
+    given: list[int]
+
+
+class Block:
+    """Rows and the unknowns that only these rows contain.
+
+    ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed`` ones,
+    which take their prior. ``told`` are unknowns whose prior would apply if no row determined them. All are indices of the
+    layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners`` says for each which reading it
+    belongs to, None for a tie. ``directions`` (n, rank) are an orthonormal basis of
+    what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
+    be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
+    rows predict there, where that does not depend on what is given.
+    """
+
+    def __init__(
+        self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int], weak: frozenset[int]
+    ) -> None:
+        rows = [(m.owner, m.first_row + row) for m in members for row in range(len(m.formulas))]
+        self.owners = [owner for owner, _ in rows]
+        self.rows = np.array([row for _, row in rows])
+        self.free = list(free)
+        self.given = sorted({index for member in members for index in member.given}.difference(free))
+        self._size_up(layout)
+        at_rest = self._at_rest(layout, ground, members)
+        self.directions = determined_directions(at_rest, self.scale)
+        self.assumed, self.told = self._what_is_assumed(layout, members, weak)
+        if self.assumed:
+            taken = {assumed.unknown for assumed in self.assumed}
+            kept = [local for local, index in enumerate(self.free) if index not in taken]
+            self.free = [self.free[local] for local in kept]
+            self.given += sorted(taken)
+            self._size_up(layout)
+            self.directions = determined_directions(at_rest[:, kept], self.scale)
+        self.sheet = Sheet([formula for member in members for formula in member.formulas], self.free + self.given)
+        self.whole = self.directions.shape[0] == self.directions.shape[1]
+        usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
+        self.start = np.array([usual.get(index, 0.0) for index in self.free])
+        self.at_start = None if self.given else self.sheet.at(self.start)
+        self.begun: dict[bytes, tuple[Array, Array, Array]] = {}
+        """Weighted Jacobian at the start, with its factors, by the weights: for the search to remember."""
+
+    def _size_up(self, layout: Layout) -> None:
+        lengths = np.array([layout.lengths[column] for column in self.free], dtype=bool)
+        self.scale = np.where(lengths, _LENGTH_SCALE, _ANGLE_SCALE)
+        self.angles = ~lengths
+
+    def _at_rest(self, layout: Layout, ground: Ground, members: Sequence[_Member]) -> Array:
+        """Jacobian (m, n) over the free unknowns at the perfect vehicle on level ground, in the rows' own units."""
+        on_level = (m.formulas if ground == LEVEL else m.equations.formulas(layout, LEVEL) for m in members)
+        columns = self.free + self.given
+        sheet = Sheet([formula for formulas in on_level for formula in formulas], columns)
+        return sheet.at(np.zeros(len(columns)))[1][:, : len(self.free)]
+
+    def _what_is_assumed(
+        self, layout: Layout, members: Sequence[_Member], weak: frozenset[int]
+    ) -> tuple[tuple[Assumed, ...], list[int]]:
+        """What the members assume and no row determines, or only too weakly; and the unknowns that rows determine instead."""
+        named = {a.unknown: a for m in members for a in m.equations.assumes(layout)}
+        if not named:
+            return (), []
+        units = np.eye(len(self.free))[[self.free.index(index) for index in named]]
+        known = dict(zip(named, within(units, self.directions).tolist(), strict=True))
+        told = [index for index, fine in known.items() if fine and index not in weak]
+        return tuple(assumed for index, assumed in named.items() if index not in told), told
+
+
+def determined_directions(jacobian: Array, scale: Array) -> Array:
+    """Orthonormal basis (n, rank) of the scaled directions that the rows determine (equation 2)."""
+    rows = jacobian * scale
+    size = np.sqrt(np.einsum("ij,ij->i", rows, rows))
+    rows = rows[size > 0] / size[size > 0, None]
+    used = np.flatnonzero(rows.any(axis=0))
+    if not len(used):
+        return np.zeros((len(scale), 0))
+    _, singular, basis = np.linalg.svd(rows[:, used], full_matrices=False)
+    rank = int((singular > _RANK_TOLERANCE * singular[0]).sum())
+    directions = np.zeros((len(scale), rank))
+    # Where everything is determined any basis serves, and the plain one keeps the numbers as they are.
+    directions[used] = np.eye(rank) if rank == len(used) else basis[:rank].T
+    return directions
+
+
+def within(scaled: Array, directions: Array) -> Array:
+    """Which of the scaled combinations (q, n) lie within the directions (n, rank)."""
+    outside = scaled - (scaled @ directions) @ directions.T
+    return np.asarray(np.abs(outside).max(axis=1, initial=0.0) <= _WITHIN * np.abs(scaled).max(axis=1, initial=0.0))
+
+
+class Structure:
+    """Which readings stand on a vehicle, and so what they can determine: everything but the numbers read.
+
+    ``blocks`` are in the order in which they must be solved. The layout is shared and must not be added to. ``weak`` are
+    unknowns to be assumed although rows tell them, because those tell them too badly.
+    """
+
+    def __init__(
+        self, layout: Layout, ground: Ground, readings: Sequence[Reading], weak: frozenset[int] = frozenset()
+    ) -> None:
+        self.layout = layout
+        self.ground = ground
+        self.readouts: dict[str, Any] = {}
+        """What others work out once for the structure, each under a name of its own."""
+        for reading in readings:
+            reading.declare(layout)
+        self.ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
+        members = list(self._members(readings))
+        self.blocks = [Block(layout, ground, part.members, part.free, weak) for part in _parts(members)]
+
+    def _members(self, readings: Sequence[Reading]) -> Iterator[_Member]:
+        """Every reading and tie with its formulas, and what of their unknowns they may determine."""
+        equations: list[tuple[int | None, Equations]] = [*enumerate(readings), *((None, tie) for tie in self.ties)]
+        first = 0
+        for owner, one in equations:
+            formulas = one.formulas(self.layout, self.ground)
+            touched = list(dict.fromkeys(index for formula in formulas for index in formula.touched))
+            own = one.determines(self.layout)
+            free = touched if own is None else [index for index in touched if index in own]
+            given = [] if own is None else [index for index in touched if index not in own]
+            if formulas:
+                yield _Member(owner, first, one, formulas, free, given)
+            first += len(formulas)
+
+    def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
+        """The numbers that all rows of the phase compare, ties last, and their uncertainties (rows,) each."""
+        rows = [observed for reading in readings for observed in reading.numbers]
+        rows += [observed for tie in self.ties for observed in tie.observed()]
+        u = np.array([observed.u for observed in rows])
+        return np.array([observed.value for observed in rows]), np.maximum(u, _SMALLEST_U)
+
+
+@lru_cache(maxsize=256)
+def _known_structure(vehicle: Vehicle, datum: Datum, ground: Ground, by_kind: _Key) -> Structure:
+    return Structure(Layout(vehicle, datum), ground, by_kind.readings)
+
+
+class _Key:
+    """Readings as the key of a cache: equal where they have the same structure."""
+
+    def __init__(self, readings: Sequence[Reading]) -> None:
+        self.readings = readings
+        self._structure = tuple([reading.key for reading in readings])
+        self._hash = hash(self._structure)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and self._structure == other._structure
+
+
+def structure_of(vehicle: Vehicle, datum: Datum, ground: Ground, readings: Sequence[Reading]) -> Structure:
+    """The structure of a phase; one that was met lately is not worked out again, unless it is uncommonly large."""
+    if len(readings) > _MOST_REMEMBERED:
+        return Structure(Layout(vehicle, datum), ground, readings)
+    return _known_structure(vehicle, datum, ground, _Key(readings))
+
+
+def forget() -> None:
+    """Forget the structures that were met lately."""
+    _known_structure.cache_clear()
+
+
+@dataclass
+class _Part:
+    """Equations that share unknowns, before small parts are put together."""
+
+    members: list[_Member]
+    free: list[int]
+
+    @property
+    def takes(self) -> bool:
+        """Whether it depends on unknowns that others give."""
+        return any(member.given for member in self.members)
+
+
+def _parts(members: Sequence[_Member]) -> Iterable[_Part]:
+    """Members joined where they share a free unknown; those that take from others last.
+
+    Members without any unknown (a length to an axle that the datum runs through) are rows all the same: they check the
+    readings, and stand in a part of their own.
+    """
+    roots = _Roots()
+    for member in members:
+        roots.join(member.free)
+    parts: dict[int, _Part] = {}
+    for member in members:
+        if member.free:
+            parts.setdefault(roots.of(member.free[0]), _Part([], [])).members.append(member)
+    for index in sorted(roots.known()):
+        parts[roots.of(index)].free.append(index)
+    fixed = [member for member in members if not member.free]
+    whole = [part for part in parts.values() if not part.takes]
+    taking = [part for part in parts.values() if part.takes]
+    return (*([_Part(fixed, [])] if fixed else []), *_packed(whole), *_packed(taking))
+
+
+def _packed(parts: Iterable[_Part]) -> Iterable[_Part]:
+    packed = _Part([], [])
+    for part in parts:
+        if packed.free and len(packed.free) + len(part.free) > _COMFORTABLE:
+            yield packed
+            packed = _Part([], [])
+        packed.members.extend(part.members)
+        packed.free.extend(part.free)
+    if packed.free:
+        yield packed
+
+
+class _Roots:
+    """Disjoint sets of indices, each known by its root."""
+
+    def __init__(self) -> None:
+        self._parent: dict[int, int] = {}
+
+    def of(self, index: int) -> int:
+        """The root of an index; the path to it is halved on the way."""
+        parent = self._parent
+        parent.setdefault(index, index)
+        while parent[index] != index:
+            parent[index] = parent[parent[index]]
+            index = parent[index]
+        return index
+
+    def join(self, indices: Sequence[int]) -> None:
+        """Put all of the indices into one set."""
+        for index in indices:
+            self._parent[self.of(index)] = self.of(indices[0])
+
+    def known(self) -> Iterable[int]:
+        """Every index that was joined."""
+        return self._parent.keys()

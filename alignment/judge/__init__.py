@@ -1,0 +1,1 @@
+"""What the estimate means: results by name, verdicts under uncertainty, likely causes, wear, clamps, specifications."""

@@ -1,0 +1,242 @@
+"""From the state to what people ask: toe against a line, thrust, scrub, cross values.
+
+Every result is a linear combination of unknowns, so that its uncertainty follows from the one covariance with
+all correlations.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+from alignment.errors import UnknownQuantityError
+from alignment.estimate.blocks import Structure
+from alignment.estimate.solve import Estimate, Readout, Solution, Suspect
+from alignment.judge.verdict import Rule, decide, judge
+from alignment.model.state import Layout
+from alignment.model.vehicle import SIDES, Vehicle, axle_name, default_datum, side_sign
+from alignment.quantities import QUANTITIES
+
+FORMAT = "rectaxis-results"
+VERSION = 1
+
+Combination = dict[int, float]
+
+
+class Result(NamedTuple):
+    """One quantity of a vehicle: where it stands in the results, and of which unknowns it is made."""
+
+    path: str
+    quantity: str
+    combination: Combination
+
+
+def _only(index: int | None, factor: float = 1.0) -> Combination:
+    return {} if index is None else {index: factor}
+
+
+def _sum(*parts: Combination) -> Combination:
+    total: Combination = {}
+    for part in parts:
+        for index, factor in part.items():
+            total[index] = total.get(index, 0.0) + factor
+    return {index: factor for index, factor in total.items() if factor != 0.0}
+
+
+def _minus(part: Combination) -> Combination:
+    return {index: -factor for index, factor in part.items()}
+
+
+def results_of(layout: Layout) -> dict[str, Result]:
+    """Every quantity that applies to the layout's vehicle, by path, in the order of the results file."""
+    vehicle = layout.vehicle
+    found: list[Result] = []
+    for axle in vehicle.axles:
+        found += _axle_results(layout, axle.number, steers=axle.steers)
+    found += _vehicle_results(layout)
+    return {result.path: result for result in found}
+
+
+def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result]:
+    at = f"axles/{axle}"
+
+    def result(quantity: str, combination: Combination, side: str = "") -> Result:
+        return Result(f"{at}/{side}/{quantity}" if side else f"{at}/{quantity}", quantity, combination)
+
+    yield result("bearing_deg", _only(layout.bearing(axle)))
+    yield result("total_toe_deg", _only(layout.total_toe(axle)))
+    yield result("offset_mm", _only(layout.offset(axle)))
+    yield result("setback_mm", _only(layout.setback(axle)))
+    wheel: dict[tuple[str, str], Combination] = {}
+    for side in SIDES:
+        toe = _sum(_only(layout.total_toe(axle), 0.5), _only(layout.bearing(axle), side_sign(side)))
+        yield result("toe_deg", toe, side)
+        thrust_axle = layout.vehicle.thrust_axle
+        if thrust_axle is not None:
+            thrust = _only(layout.bearing(thrust_axle), -side_sign(side))
+            yield result("toe_thrust_deg", _sum(toe, thrust), side)
+        for name in ("camber", "caster", "sai") if steers else ("camber",):
+            wheel[side, name] = _only(layout.find(f"{at}/{side}/{name}_deg"))
+            yield result(f"{name}_deg", wheel[side, name], side)
+        if steers:
+            yield result("included_deg", _sum(wheel[side, "sai"], wheel[side, "camber"]), side)
+    for name in ("camber", "caster", "sai") if steers else ("camber",):
+        yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
+    for way in SIDES:
+        toe_out = layout.find(f"{at}/toe_out_{way}_turn_deg")
+        if toe_out is not None:
+            yield result(f"toe_out_{way}_turn_deg", _only(toe_out))
+
+
+def _vehicle_results(layout: Layout) -> Iterable[Result]:
+    vehicle = layout.vehicle
+    if vehicle.thrust_axle is not None:
+        thrust = _only(layout.bearing(vehicle.thrust_axle))
+        yield Result("thrust_angle_deg", "thrust_angle_deg", thrust)
+        if vehicle.first_steered is not None:
+            steer = _only(layout.bearing(vehicle.first_steered.number))
+            yield Result("steer_ahead_deg", "steer_ahead_deg", _sum(steer, _minus(thrust)))
+    for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", vehicle.steered_pairs)):
+        for front, rear in pairs:
+            difference = _sum(_only(layout.bearing(rear)), _minus(_only(layout.bearing(front))))
+            yield Result(f"{quantity}/{front}-{rear}", quantity, difference)
+
+
+def _readout(structure: Structure) -> tuple[tuple[str, ...], Readout]:
+    """Paths of all results of a structure, and how to read them off a solution."""
+    if "results" not in structure.readouts:
+        wanted = results_of(structure.layout)
+        combinations = [result.combination for result in wanted.values()]
+        lengths = [QUANTITIES[result.quantity].unit == "mm" for result in wanted.values()]
+        structure.readouts["results"] = tuple(wanted), Readout(structure, combinations, lengths)
+    found: tuple[tuple[str, ...], Readout] = structure.readouts["results"]
+    return found
+
+
+def undetermined(structure: Structure) -> tuple[str, ...]:
+    """Paths of the results that a structure's readings cannot tell, whatever they say."""
+    paths, readout = _readout(structure)
+    return tuple(path for path, known in zip(paths, readout.known.tolist(), strict=True) if not known)
+
+
+@lru_cache(maxsize=32)
+def nameable(vehicle: Vehicle) -> frozenset[str]:
+    """Paths of all quantities that a specification or an effect may name on this vehicle."""
+    paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
+    for axle in vehicle.axles:
+        if axle.steers:
+            paths |= {f"axles/{axle.number}/toe_out_{way}_turn_deg" for way in SIDES}
+    return frozenset(paths)
+
+
+@dataclass(frozen=True)
+class PhaseResults:
+    """All results of one phase: ``estimates`` by path, None where undetermined."""
+
+    solution: Solution
+    estimates: dict[str, Estimate | None]
+    verdicts: tuple[dict[str, Any], ...]
+    suspects: tuple[Suspect, ...]
+    rules: tuple[Rule, ...] = ()
+
+    @classmethod
+    def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
+        """Results and verdicts of a solved phase."""
+        paths, readout = _readout(solution.structure)
+        estimates = dict(zip(paths, readout.of(solution), strict=True))
+        verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
+        return cls(solution, estimates, verdicts, tuple(solution.suspects()), tuple(rules))
+
+    @property
+    def judged(self) -> dict[str, str]:
+        """Verdicts by the path of what they judge."""
+        return {rule.path: decide(self.estimates.get(rule.path), rule.minimum, rule.maximum) for rule in self.rules}
+
+    def value(self, path: str) -> float | None:
+        """The value at a path, None where undetermined. **Raises** UnknownQuantityError for no such path."""
+        if path not in self.estimates:
+            raise UnknownQuantityError(path)
+        estimate = self.estimates[path]
+        return None if estimate is None else estimate.value
+
+    def as_dict(self) -> dict[str, Any]:
+        """The phase as the results file gives it."""
+        solution, vehicle = self.solution, self.solution.layout.vehicle
+        answer: dict[str, Any] = {"axles": [{"axle": a.number, "left": {}, "right": {}} for a in vehicle.axles]}
+        answer |= {name: [] for name in ("scrub_deg", "parallelism_deg")}
+        for path, estimate in self.estimates.items():
+            if estimate is not None:
+                _place(answer, path, {"value": estimate.value + 0.0, "u": estimate.u})
+        suspects = [
+            {"reading": s.reading, "sigmas": s.sigmas, "message": suspicion(solution, s)} for s in self.suspects
+        ]
+        return answer | {
+            "undetermined": [path for path, estimate in self.estimates.items() if estimate is None],
+            "redundancy": solution.redundancy,
+            "consistent": solution.consistent,
+            "suspect": suspects,
+            "verdicts": list(self.verdicts),
+        }
+
+
+def quantity_of(path: str) -> str:
+    """The quantity that a path names: "axles/1/left/camber_deg" and "scrub_deg/2-3" name camber_deg and scrub_deg."""
+    parts = path.split("/")
+    return parts[-1] if parts[0] == "axles" else parts[0]
+
+
+def say_path(vehicle: Vehicle, path: str) -> str:
+    """What a path stands for, within a sentence: "left front camber", "scrub of axles 2 and 3"."""
+    match path.split("/"):
+        case ["axles", number, quantity]:
+            return f"{axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
+        case ["axles", number, side, quantity]:
+            return f"{side} {axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
+        case [quantity, pair]:
+            return f"{QUANTITIES[quantity].label} of axles {pair.replace('-', ' and ')}"
+    return QUANTITIES[path].label
+
+
+def _place(answer: dict[str, Any], path: str, entry: dict[str, Any]) -> None:
+    match path.split("/"):
+        case ["axles", number, quantity]:
+            answer["axles"][int(number) - 1][quantity] = entry
+        case ["axles", number, side, quantity]:
+            answer["axles"][int(number) - 1][side][quantity] = entry
+        case [quantity, pair]:
+            answer[quantity].append({"axles": [int(n) for n in pair.split("-")]} | entry)
+        case [quantity]:
+            answer[quantity] = entry
+
+
+def suspicion(solution: Solution, suspect: Suspect) -> str:
+    """What disagrees and what to read again, in a sentence; where another reading may as well be wrong, that too."""
+    reading = solution.readings[suspect.reading]
+    millimetres = reading.unit == "mm"
+    amount = f"{abs(suspect.residual):.1f} mm" if millimetres else f"{abs(suspect.residual):.2f}°"
+    verb, them = ("disagree", "them") if reading.PLURAL else ("disagrees", "it")
+    look = (
+        "a beam that is blocked or a head that moved" if millimetres else "a loose clamp or a gauge that is not seated"
+    )
+    found = (
+        f"The {reading.title()} {verb} with the other readings by {amount}, {suspect.sigmas:.1f} times what a careful "
+        f"reading explains."
+    )
+    if not suspect.alike:
+        return f"{found} Read {them} again and look for {look}."
+    both = "both" if len(suspect.alike) == 1 else "all of them"
+    others = " or the ".join(solution.readings[index].title() for index in suspect.alike)
+    return f"{found} It may just as well be the {others}: these readings cannot tell which. Read {both} again and look for {look}."
+
+
+def suspicions(solution: Solution, suspects: Sequence[Suspect]) -> list[str]:
+    """What disagrees, worst first. Readings that are as guilty as one that was named already are not named again."""
+    said: list[str] = []
+    named: set[int] = set()
+    for suspect in suspects:
+        if suspect.reading not in named:
+            said.append(suspicion(solution, suspect))
+            named |= {suspect.reading, *suspect.alike}
+    return said

@@ -1,0 +1,48 @@
+"""How the ground tilts, from a level bar laid on it or from what a camera sees of it.
+
+Roll is positive with the right side lower, pitch with the front lower, both in degrees, as the job file gives them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from alignment.model.state import DEG
+
+_LEAST_POINTS = 3
+_LEAST_SPREAD = 1e-6
+"""Points whose spread across is below this share of their spread along lie on one line and show no plane."""
+
+
+def ground_from_bar(
+    across_deg: float, along_deg: float, across_turned_deg: float | None = None, along_turned_deg: float | None = None
+) -> dict[str, float]:
+    """The tilt from a level bar read across (right end lower positive) and along (front end lower positive).
+
+    Read again with the bar turned end for end, the bar's own error changes sign and goes out: half the difference.
+    """
+    roll = across_deg if across_turned_deg is None else (across_deg - across_turned_deg) / 2
+    pitch = along_deg if along_turned_deg is None else (along_deg - along_turned_deg) / 2
+    return {"roll_deg": roll, "pitch_deg": pitch}
+
+
+def ground_from_points(points_mm: Sequence[Sequence[float]]) -> dict[str, float]:
+    """The tilt of the plane through points (n, 3) on the ground, n at least 3: x forward, y left, z against gravity.
+
+    The plane of least squares across itself. Roll and pitch are those of a vehicle turned by roll, then by pitch, that
+    stands on it. **Raises** ValueError for fewer than three points, or for points along one line.
+    """
+    points = np.asarray(points_mm, dtype=float)
+    if points.ndim != 2 or points.shape[1] != 3 or len(points) < _LEAST_POINTS:  # noqa: PLR2004 - rows of x, y, z
+        raise ValueError(f"expected at least {_LEAST_POINTS} points of x, y, z, got an array of shape {points.shape}")
+    _, spread, axes = np.linalg.svd(points - points.mean(axis=0), full_matrices=False)
+    if spread[1] <= _LEAST_SPREAD * spread[0]:
+        raise ValueError("expected points that do not lie on one line; take one further to the side")
+    normal = axes[2] * (1.0 if axes[2][2] > 0 else -1.0)
+    # The vehicle's upward axis after roll about x, then pitch about y: (cos r · sin p, -sin r, cos r · cos p).
+    roll = math.asin(max(-1.0, min(1.0, -float(normal[1]))))
+    pitch = math.atan2(float(normal[0]), float(normal[2]))
+    return {"roll_deg": roll * DEG, "pitch_deg": pitch * DEG}

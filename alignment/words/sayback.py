@@ -1,0 +1,138 @@
+"""What the numbers mean, in two or three plain sentences, never more sure than the uncertainty allows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from alignment.estimate.solve import Estimate
+from alignment.judge.derived import steering_wheel
+from alignment.judge.results import PhaseResults
+from alignment.judge.verdict import COVERAGE
+from alignment.model.vehicle import axle_name, the_axle
+from alignment.quantities import say, say_angle, say_size
+
+_NOTICEABLE_WHEEL_DEG = 1.0
+"""Below this a steering wheel counts as straight; common practice, no source."""
+
+
+def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:
+    """Sentences on thrust, steering, each axle's toe and what disagrees, in the person's angle style.
+
+    ``steering_ratio`` is how far the steering wheel turns for one degree at the road wheels; without it nothing is
+    said of the steering wheel.
+    """
+    vehicle = results.solution.layout.vehicle
+    sentences = [*_thrust(results, style), *_steering(results, style, steering_ratio)]
+    sentences += _between_axles(results, style)
+    for axle in vehicle.axles:
+        sentences += _toe(results, axle.number, style)
+    sentences += _agreement(results)
+    return sentences or ["Nothing is read yet that says how the vehicle runs."]
+
+
+def _told(estimate: Estimate) -> bool:
+    return abs(estimate.value) > COVERAGE * estimate.u
+
+
+def _give_or_take(estimate: Estimate, quantity: str, style: str) -> str:
+    return f"give or take {say_size(quantity, COVERAGE * estimate.u, style)}"
+
+
+def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
+    thrust = results.estimates.get("thrust_angle_deg")
+    if thrust is None:
+        return
+    vehicle = results.solution.layout.vehicle
+    name = the_axle(vehicle, vehicle.thrust_axle or 1).capitalize()
+    margin = _give_or_take(thrust, "thrust_angle_deg", style)
+    if _told(thrust):
+        side = "right" if thrust.value > 0 else "left"
+        yield f"{name} pushes {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
+    else:
+        yield f"{name} pushes straight as far as these readings can tell, {margin}."
+
+
+def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterable[str]:
+    ahead = results.estimates.get("steer_ahead_deg")
+    if ahead is None:
+        return
+    if not _told(ahead):
+        yield "With the steering wheel straight the front wheels follow the rear, so it will sit straight on the road."
+        return
+    side = "right" if ahead.value > 0 else "left"
+    start = (
+        "With the steering wheel straight the front points "
+        f"{say_size('steer_ahead_deg', ahead.value, style)} to the {side} of where the rear pushes"
+    )
+    wheel = steering_wheel(results, ratio) if ratio is not None else None
+    if wheel is None or abs(wheel.value) < _NOTICEABLE_WHEEL_DEG:
+        yield f"{start}."
+        return
+    off = "right" if wheel.value > 0 else "left"
+    yield f"{start}, so on the road the steering wheel will sit about {abs(wheel.value):.0f}° to the {off}."
+
+
+def _between_axles(results: PhaseResults, style: str) -> Iterable[str]:
+    """Axles that fight each other, and steer axles that are not parallel, where the readings can tell."""
+    vehicle = results.solution.layout.vehicle
+    for quantity, pairs, words in (
+        ("scrub_deg", vehicle.fixed_pairs, ("fight each other and wear all their tyres", "run along together")),
+        ("parallelism_deg", vehicle.steered_pairs, ("do not steer alike", "steer alike")),
+    ):
+        for front, rear in pairs:
+            estimate = results.estimates.get(f"{quantity}/{front}-{rear}")
+            if estimate is None:
+                continue
+            names, margin = f"Axles {front} and {rear}", _give_or_take(estimate, quantity, style)
+            if not _told(estimate):
+                yield f"{names} {words[1]} as far as these readings can tell, {margin}."
+                continue
+            side = "right" if estimate.value > 0 else "left"
+            apart = say_size(quantity, estimate.value, style)
+            yield f"{names} {words[0]}: axle {rear} points {apart} further to the {side}, {margin}."
+
+
+def _toe(results: PhaseResults, axle: int, style: str) -> Iterable[str]:
+    path = f"axles/{axle}/total_toe_deg"
+    estimate = results.estimates.get(path)
+    if estimate is None:
+        return
+    name = axle_name(results.solution.layout.vehicle, axle).capitalize()
+    start = f"{name} total toe is {say('total_toe_deg', estimate.value, style)}"
+    verdict = next((v for v in results.verdicts if v["quantity"] == "total_toe_deg" and v["axle"] == axle), None)
+    yield f"{start}{_against(verdict, style)}."
+
+
+def _against(verdict: dict[str, object] | None, style: str) -> str:
+    """How the verdict bears on a value, as the end of a sentence."""
+    if verdict is None:
+        return ""
+    value, low, high = verdict["value"], verdict["min"], verdict["max"]
+    if verdict["verdict"] == "undecided":
+        return ": too close to a limit for these readings to say"
+    if verdict["verdict"] == "inside" or not isinstance(value, float):
+        return ", inside"
+    if isinstance(low, float) and value < low:
+        beyond, word = low - value, "under the least"
+    elif isinstance(high, float):
+        beyond, word = value - high, "over the most"
+    else:
+        return ""
+    return f", {say_angle(beyond, style)} {word} allowed: outside, and by more than the readings can be wrong"
+
+
+def _agreement(results: PhaseResults) -> Iterable[str]:
+    solution = results.solution
+    if results.suspects:
+        worst = results.suspects[0]
+        reading = solution.readings[worst.reading]
+        others = "".join(f" and the {solution.readings[index].title()}" for index in worst.alike)
+        plural = reading.PLURAL or others
+        yield (
+            f"Before trusting this, read the {reading.title()}{others} again: {'they do' if plural else 'it does'} not "
+            f"agree {'with each other or ' if others else ''}with the rest."
+        )
+    elif not solution.consistent:
+        yield "The readings do not agree with each other, and none of them stands out as the cause."
+    elif solution.readings and solution.redundancy == 0:
+        yield "Nothing is read twice over, so no slip of reading could be found here."

@@ -1,0 +1,1 @@
+"""Template tags that every app may use."""

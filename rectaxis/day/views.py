@@ -1,0 +1,110 @@
+"""The day, and planning a visit."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.db.models import QuerySet
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from alignment.errors import JobFileError
+from alignment.jobfile import FORMAT, VERSION, parse
+from rectaxis.common.fields import without_nul
+from rectaxis.day.finding import found_vehicles
+from rectaxis.day.forms import JobFileForm, NewJobForm
+from rectaxis.drawing.plan import PlanMaker, VehicleLook
+from rectaxis.fleets.models import Vehicle
+from rectaxis.fleets.vin import doubt
+from rectaxis.kits.models import Kit
+from rectaxis.people.access import demand, may_measure, may_work
+from rectaxis.people.requests import Request
+from rectaxis.record.models import CLOSED, Job
+from rectaxis.visit.actions.open_job import KitError, open_job
+from rectaxis.visit.actions.read_in_job_file import read_in_job_file
+
+MOST_ON_A_DAY = 60
+MOST_VISITS = 50
+
+
+@require_GET
+def today(request: Request) -> HttpResponse:
+    """The visits of the day, and whether the kits are ready. A fleet viewer goes to their own fleet."""
+    if not may_work(request.user):
+        fleet = request.user.fleet
+        return redirect(fleet.get_absolute_url() if fleet else "people:preferences")
+    day = timezone.localdate()
+    visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
+    earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status__in=CLOSED).select_related("vehicle__fleet")
+    kits = [(kit, kit.days_left(day)) for kit in Kit.objects.all()[:20]]
+    context = {"visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
+               "may_measure": may_measure(request.user)}  # fmt: skip
+    return render(request, "day/today.html", context)
+
+
+@require_GET
+def find(request: Request) -> HttpResponse:
+    """Vehicles by unit, plate or VIN: the page, or while typing its results alone."""
+    demand(allowed=may_work(request.user))
+    words = without_nul(request.GET.get("q", ""))[:60]
+    context = {"words": words, "vehicles": found_vehicles(words)}
+    return render(request, "day/find_results.html" if request.htmx else "day/find.html", context)
+
+
+@require_GET
+def vehicle(request: Request, pk: UUID) -> HttpResponse:
+    """One vehicle: what it is, its visits, and a new one."""
+    demand(allowed=may_work(request.user))
+    found = get_object_or_404(Vehicle.objects.select_related("fleet"), pk=pk)
+    core = parse({"format": FORMAT, "version": VERSION, "vehicle": found.layout["vehicle"]}).vehicle
+    look = VehicleLook(found.layout.get("group", "van"), frozenset(found.layout.get("duals", ())))
+    context = {
+        "vehicle": found,
+        "plan": PlanMaker(core, None, look=look).draw(None, {}),
+        "visits": found.jobs.select_related("technician").order_by("-planned_at")[:MOST_VISITS],
+        "vin_doubt": doubt(found.vin) if found.vin else "",
+    }
+    return render(request, "day/vehicle.html", context)
+
+
+def new(request: Request) -> HttpResponse:
+    """Plan a visit."""
+    demand(allowed=may_work(request.user))
+    form = NewJobForm(request.POST or None, initial={"vehicle": request.GET.get("vehicle"), "kit": _last_kit(request)})
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            made = open_job(
+                request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"], scope=data["scope"]
+            )
+            return redirect("stages:job", pk=made.pk)
+        except KitError as error:
+            form.add_error("kit", str(error))
+    return render(request, "one_form.html", {"form": form, "title": "Plan a visit"}, status=422 if form.errors else 200)
+
+
+def _last_kit(request: Request) -> object:
+    """The kit that was taken to this vehicle last, else the one this person took last."""
+    jobs = Job.objects.filter(kit__isnull=False).order_by("-planned_at").values_list("kit_id", flat=True)
+    try:
+        same = jobs.filter(vehicle=UUID(request.GET.get("vehicle", ""))).first()
+    except ValueError:
+        same = None
+    return same or jobs.filter(technician=request.user).first()
+
+
+def read_in(request: Request) -> HttpResponse:
+    """Read a job file in."""
+    demand(allowed=may_measure(request.user))
+    form = JobFileForm(request.POST or None, request.FILES or None)
+    faults: list[str] = []
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = read_in_job_file(request.user, form.cleaned_data["vehicle"], form.cleaned_data["file"].read())
+            return redirect("stages:stage", pk=made.pk, stage="judge")
+        except JobFileError as error:
+            faults = [str(fault) for fault in error.faults[:50]]
+    status = 422 if form.errors or faults else 200
+    return render(request, "day/read_in.html", {"form": form, "faults": faults}, status=status)

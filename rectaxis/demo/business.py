@@ -1,0 +1,190 @@
+"""The demo's made-up business: one van serving a chain of islands by ferry. Readings come from the simulator."""
+
+from __future__ import annotations
+
+import datetime as dt
+import random
+
+from django.utils import timezone
+
+from alignment.procedure.checklist import UNSAFE
+from alignment.simulate.truth import random_truth
+from rectaxis.demo.data import (
+    CAR,
+    COACH,
+    KITS,
+    MAKE,
+    MODEL,
+    RIGID,
+    SPECIFICATIONS,
+    SPORTS,
+    TRACTOR,
+    TRAILER,
+    TRUTH,
+    VAN,
+)
+from rectaxis.demo.doing import look_over, read_all, set_all, type_in
+from rectaxis.demo.extras import mark_and_photograph
+from rectaxis.fleets.layout import Json, Layout
+from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.record.slot import OfAdjuster, Phase
+from rectaxis.record.snapshot import is_runout
+from rectaxis.specs.models import Specification
+from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.hold_job import hold_job
+from rectaxis.visit.actions.open_job import copy_of_kit, open_job
+from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.visit import Visit
+
+PASSWORD = "island ferry"  # noqa: S105 - shown on the demo's own sign-in page
+
+
+def make_people(fleet: Fleet) -> User:
+    """The demo's people; answers with the technician."""
+    for name, first, last, role, of in (
+        ("mara", "Mara", "Tolland", User.Role.TECHNICIAN, None),
+        ("jonah", "Jonah", "Wick", User.Role.OFFICE, None),
+        ("post", "Edda", "Quill", User.Role.FLEET, fleet),
+    ):
+        User.objects.create_user(name, password=PASSWORD, first_name=first, last_name=last, role=role, fleet=of)
+    return User.objects.get(username="mara")
+
+
+def make_library() -> dict[str, Kit]:
+    """The demo's specifications and kits; answers with the kits by their kind."""
+    for make, model, rows in SPECIFICATIONS:
+        Specification.objects.create(
+            name=f"{make} {model}", make=make, model=model, source="made up for the demo", rows=rows
+        )
+    today = timezone.localdate()
+    zones = {"flag_lasers": {"toe_in_zone": "white", "toe_out_zone": "grey"}}
+    return {
+        code: Kit.objects.create(
+            name=name, code=code, certified_until=today + dt.timedelta(days=days), **zones.get(code, {})
+        )
+        for name, code, days in KITS
+    }
+
+
+def make_fleets() -> list[Fleet]:
+    """The demo's customers."""
+    rows = (("Harbour Post", "Skerry Quay"), ("Wether Dairy", "Upper Holm"), ("Fell Road Coaches", "Ferry Stance"),
+            ("Stack Timber", "Long Slip"), ("Ferry Garage", "Pier Head"))  # fmt: skip
+    return [Fleet.objects.create(name=name, yard=yard) for name, yard in rows]
+
+
+def make_van(fleet: Fleet, number: int) -> Vehicle:
+    """One mail van."""
+    return Vehicle.objects.create(
+        fleet=fleet,
+        unit=f"Van {number}",
+        registration=f"HP {number:02d} ISL",
+        make=MAKE,
+        model=MODEL,
+        year=2022,
+        layout=VAN,
+    )
+
+
+def van_simulation(seed: int, **changes: float) -> Json:
+    """A made-up van: the demo's truth, with changes named as ``1_on_bearing_deg``."""
+    truth = TRUTH | {f"axles/{name.replace('_on_', '/')}": value for name, value in changes.items()}
+    return {"truth": truth, "seed": seed, "share": 0.93}
+
+
+def random_simulation(vehicle: Vehicle, kit: Kit, seed: int, **shares: float) -> Json:
+    """A made-up vehicle whose hidden truth is drawn about what is usual. Clamps that nothing trues run true.
+
+    ``shares`` are what adjusters of a kind really do, of what their dimensions say.
+    """
+    layout = Layout.from_json(vehicle.layout)
+    chance = random.Random(f"demo/{seed}")  # noqa: S311 - made-up data
+    truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
+    if not any(is_runout(station) for station in copy_of_kit(kit, layout).stations):
+        truth = {name: value for name, value in truth.items() if "clamp" not in name}
+    return {"truth": truth, "seed": seed, "share": 0.93, "shares": shares}
+
+
+def lowered(simulation: Json) -> Json:
+    """Lean a simulated car's wheels in and its axes back, as after shorter springs."""
+    shift = {"camber_deg": -1.5, "caster_deg": 0.4}
+    truth = {name: value + shift.get(name.rsplit("/", 1)[-1], 0.0) for name, value in simulation["truth"].items()}
+    return simulation | {"truth": truth}
+
+
+def put_behind(job: Job, simulation: Json) -> Job:
+    """Put a made-up vehicle behind a job that is open already."""
+    job.simulation = simulation
+    job.save(update_fields=["simulation"])
+    return job
+
+
+def _finished(person: User, job: Job) -> None:
+    """A van's job done to the end."""
+    look_over(person, job)
+    mark_and_photograph(person, job)
+    read_all(person, job, "before")
+    seal_phase(person, job, Phase.BEFORE)
+    set_all(person, job)
+    type_in(person, job, {str(OfAdjuster("torque", one.id)): "55 Nm" for one in Visit(job).moved})
+    read_all(person, job, "after")
+    type_in(person, job, {
+        "prove/road-test": "straight", "prove/torque": "yes", "prove/sensors": "done",
+        "hand-over/next": "Right rear camber is close to its limit: measure it again at the next service.",
+        "hand-over/advice/1": "Left front tyre: replace it, its inner edge is near the marks.",
+        "hand-over/advice/1/due": (timezone.localdate() + dt.timedelta(days=60)).isoformat(),
+        "hand-over/received-by": "Edda Quill",
+    })  # fmt: skip
+    seal_phase(person, job, Phase.AFTER)
+    hand_over(person, job)
+
+
+def make_demo() -> None:
+    """Everything, from a fixed seed."""
+    fleets = make_fleets()
+    person, kits = make_people(fleets[0]), make_library()
+    day = timezone.now().replace(minute=0, second=0, microsecond=0)
+
+    def van(number: int, hour: int, asked: str, simulation: Json | None) -> Job:
+        made = make_van(fleets[0], number)
+        return open_job(person, made, kits["flag_lasers"], day.replace(hour=hour), asked, simulation=simulation)
+
+    def visit(of: Vehicle, hour: int, asked: str, kit: str, seed: int, **shares: float) -> Job:
+        made_up = random_simulation(of, kits[kit], seed, **shares)
+        return open_job(person, of, kits[kit], day.replace(hour=hour), asked, simulation=made_up)
+
+    def vehicle(fleet: int, unit: str, plate: str, layout: Json, make: str = "", model: str = "") -> Vehicle:
+        return Vehicle.objects.create(
+            fleet=fleets[fleet], unit=unit, registration=plate, layout=layout, make=make, model=model
+        )
+
+    _finished(person, van(9, 8, "Wears the left front tyre", van_simulation(9)))
+    in_hand = van(21, 10, "Steering wheel sits to the left", van_simulation(21))
+    look_over(person, in_hand)
+    read_all(person, in_hand, "before")
+    van(14, 13, "Routine, before the winter round", van_simulation(14))
+    van(6, 15, "Pulls to the left since the quay was resurfaced", None)
+    tractor = vehicle(3, "Tractor 3", "ST 03 ISL", TRACTOR, "Tarvane", "Hauler 64")
+    visit(tractor, 11, "Drive tyres wear in patches", "frame_gauge_lasers", seed=3, spring_shims=1.6)
+    car = vehicle(4, "Loan car 2", "FG 02 ISL", CAR, "Skerrow", "Dunlin")
+    visit(car, 12, "After a new lower arm", "mirror_lasers", seed=2)
+    trailer = vehicle(3, "Trailer 5", "ST 05 ISL", TRAILER, "Holmgard", "Flat 3")
+    visit(trailer, 14, "Follows beside the tractor", "straightedge_tape", seed=5)
+    coach = vehicle(2, "Coach 1", "FR 01 ISL", COACH)
+    visit(coach, 16, "Rear axle was off for a bearing", "tyre_bars", seed=1)
+    rigid = vehicle(3, "Rigid 8", "ST 08 ISL", RIGID)
+    held = visit(rigid, 17, "Is the second drive axle square?", "frame_flags", seed=8)
+    hold_job(person, held, "pause", "waits for the evening ferry")
+    sports, mirrors = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Whimbrel 9"), kits["mirror_lasers"]
+    low = lowered(random_simulation(sports, mirrors, seed=7, insert_plate=1.0))
+    open_job(person, sports, mirrors, day.replace(hour=9), "Lowered last week", simulation=low)
+    quick, plate = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"), kits["drive_over_plate"]
+    open_job(person, quick, plate, day.replace(hour=18), "Toe only", scope="toe",
+             simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
+    ended = open_job(person, make_van(fleets[0], 2), kits["flag_lasers"], day - dt.timedelta(days=1), "Wanders")
+    type_in(person, ended, {"arrive/odometer": "120300", "look/part/1/springs": UNSAFE,
+                            "look/part/1/springs/why": "left coil broken"})  # fmt: skip
+    hold_job(person, ended, "end", "left front spring is broken; to be repaired first")

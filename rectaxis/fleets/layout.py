@@ -1,0 +1,79 @@
+"""A vehicle's layout as a frozen type, and the one door to it from JSON."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import msgspec
+
+from alignment.adjust.hardware import Hardware, hardware_of
+from alignment.adjust.hardware.packings import SpringPackings
+from alignment.jobfile import FORMAT, VERSION, JobFile, parse
+
+Json = dict[str, Any]
+"""A JSON object of an open format, checked by the core where it is used."""
+
+
+class LayoutError(ValueError):
+    """A layout with a key or a value that is not one; the text names it."""
+
+
+class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, dict=True):
+    """How a vehicle stands. ``vehicle`` and ``datum`` are the job file's own; ``adjusters`` what can be turned or shimmed,
+    ``packings`` those on its springs, ``learned`` what moves taught of each family of adjusters: its share and uncertainty.
+
+    The rest is for the drawing and the questions: its ``group``, the ``pattern`` that it was entered from, and the numbers
+    of its axles with ``duals``.
+    """
+
+    vehicle: Json
+    datum: Json | None = None
+    adjusters: tuple[Json, ...] = ()
+    packings: tuple[Json, ...] = ()
+    learned: dict[str, tuple[float, float]] = {}
+    duals: tuple[int, ...] = ()
+    group: str = "van"
+    pattern: str = ""
+    steering_ratio: float | None = None
+
+    @classmethod
+    def from_json(cls, data: object) -> Layout:
+        """The layout that JSON describes. **Raises** LayoutError with the core's or msgspec's words."""
+        try:
+            return msgspec.convert(data, cls)
+        except msgspec.ValidationError as error:
+            raise LayoutError(f"Expected a layout: {error}") from None
+
+    def as_json(self) -> Json:
+        """Plain data, without what is at its default."""
+        found: Json = {"vehicle": self.vehicle}
+        for name in self.__struct_fields__:
+            value = getattr(self, name)
+            if name != "vehicle" and value != getattr(_EMPTY, name):
+                found[name] = msgspec.to_builtins(value)
+        return found
+
+    def as_document(self, **parts: Any) -> Json:
+        """The job file of this vehicle with other parts of it, such as ``readings``."""
+        datum = {} if self.datum is None else {"datum": self.datum}
+        return {"format": FORMAT, "version": VERSION, "vehicle": self.vehicle, **datum, **parts}
+
+    @cached_property
+    def core(self) -> JobFile:
+        """Vehicle and datum as the core has them. **Raises** JobFileError."""
+        return parse(self.as_document())
+
+    @cached_property
+    def hardware(self) -> tuple[Hardware, ...]:
+        """What adjusts on the vehicle, as it is listed."""
+        return hardware_of(self.adjusters)
+
+    @cached_property
+    def springs(self) -> dict[int, SpringPackings]:
+        """The packings on the springs, by axle."""
+        found = [SpringPackings.from_dict(entry) for entry in self.packings]
+        return {springs.axle: springs for springs in found}
+
+
+_EMPTY = Layout(vehicle={})

@@ -1,0 +1,174 @@
+"""What a seal keeps of a job, as frozen types: everything that a report says, by code, by value, and in the words of then.
+
+A report is made from this and from nothing that is worked out later: one of last year stays as it was with a newer core.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+import msgspec
+
+from rectaxis.drawing.strips import Judged, Words
+from rectaxis.record.errors import RecordError
+from rectaxis.record.models import Job, Seal
+
+VERSION = 1
+
+
+class Answered(msgspec.Struct, frozen=True):
+    """The answer to a question, by its slot: the code or text kept, and its words. ``why`` is the reason asked for."""
+
+    label: str
+    typed: str
+    said: str
+    why: str = ""
+
+
+class Found(msgspec.Struct, frozen=True):
+    """A cause that the program proposed, how sure it was, and what the technician said to it (codes)."""
+
+    code: str
+    sure: str
+    said: str
+    opinion: str
+
+
+class Passed(msgspec.Struct, frozen=True):
+    """A gate that was passed, with the reason given."""
+
+    code: str
+    said: str
+    reason: str
+    by: str
+
+
+class Chosen(msgspec.Struct, frozen=True):
+    """Something that the technician chose, or the usual where nothing was chosen."""
+
+    code: str
+    said: str
+
+
+class Moved(msgspec.Struct, frozen=True):
+    """A move of an adjuster."""
+
+    adjuster: str
+    start: str
+    end: str
+    said: str
+    by: str
+    at: dt.datetime
+
+
+class OfOne(msgspec.Struct, frozen=True):
+    """A text about one adjuster: what it was tightened to, or why it was left alone."""
+
+    adjuster: str
+    name: str
+    typed: str
+
+
+class LeftOut(msgspec.Struct, frozen=True):
+    """What was unsafe or could not be done: the question's slot, the answer's code, both in words, and the reason."""
+
+    slot: str
+    code: str
+    said: str
+    why: str
+
+
+class Advised(msgspec.Struct, frozen=True):
+    """A piece of advice, and the day by which to follow it (as a date, empty for none)."""
+
+    said: str
+    due: str
+
+
+class Marked(msgspec.Struct, frozen=True):
+    """Damage that was there."""
+
+    key: str
+    said: str
+
+
+class Photographed(msgspec.Struct, frozen=True):
+    """A photo that belongs to the report."""
+
+    key: str
+    slot: str
+    name: str
+    digest: str
+    width: int
+    height: int
+
+
+class Section(msgspec.Struct, frozen=True):
+    """A heading and sentences."""
+
+    code: str
+    title: str
+    lines: tuple[str, ...]
+
+
+class Subject(msgspec.Struct, frozen=True, kw_only=True):
+    """What the job was about and with what it was measured, as they were called then."""
+
+    unit: str
+    fleet: str
+    make: str
+    model: str
+    registration: str
+    day: dt.date
+    technician: str
+    kit: str
+    certified_until: dt.date | None
+    figures: str
+    figures_source: str
+    toe_only: bool
+
+
+class Statement(msgspec.Struct, frozen=True, kw_only=True):
+    """Everything that a report says, as of the time when it was sealed."""
+
+    version: int = VERSION
+    subject: Subject
+    phase: str
+    ended: str = ""
+    judged: tuple[Judged, ...] = ()
+    sentences: dict[str, dict[str, tuple[str, ...]]] = {}
+    answers: dict[str, Answered] = {}
+    tyres: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    findings: tuple[Found, ...] = ()
+    sections: tuple[Section, ...] = ()
+    gates: tuple[Passed, ...] = ()
+    reference: Chosen
+    school: Chosen
+    moves: tuple[Moved, ...] = ()
+    tightened: tuple[OfOne, ...] = ()
+    left_alone: tuple[OfOne, ...] = ()
+    still_outside: tuple[Words, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
+    advice: tuple[Advised, ...] = ()
+    marks: tuple[Marked, ...] = ()
+    photos: tuple[Photographed, ...] = ()
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain data, as a seal keeps it."""
+        found: dict[str, Any] = msgspec.to_builtins(self)
+        return found
+
+    @classmethod
+    def from_json(cls, data: object) -> Statement:
+        """**Raises** RecordError for data that is no statement."""
+        try:
+            return msgspec.convert(data, cls)
+        except msgspec.ValidationError as error:
+            raise RecordError(f"What is sealed cannot be read: {error}") from None
+
+
+def sealed_statement(job: Job) -> Statement | None:
+    """The newest statement sealed in a job; None where there is none."""
+    newest = Seal.objects.filter(job=job, statement__isnull=False).order_by("-sequence").first()
+    return None if newest is None else Statement.from_json(newest.statement)

@@ -1,0 +1,83 @@
+"""A database of the previous version: migrated, brought up to date, and its records and reports still there."""
+
+import gzip
+import os
+import subprocess
+import sys
+from pathlib import Path
+from urllib.parse import urlsplit, urlunsplit
+
+import psycopg
+from django.conf import settings
+from django.test import SimpleTestCase
+
+from rectaxis.record.models import Job
+
+DUMP = Path(settings.PACKAGE) / "record" / "tests" / "version_0_1.sql.gz"
+REPORT = """
+from django.test import Client
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+client = Client()
+client.force_login(User.objects.get(username="mara"), backend="django.contrib.auth.backends.ModelBackend")
+for unit in ("Van 9", "Van 2"):
+    print(client.get(f"/reports/{Job.objects.get(vehicle__unit=unit).pk}/").content.decode())
+van = Job.objects.get(vehicle__unit="Van 21")
+for stage in ("look", "read", "judge", "set", "history"):
+    assert client.get(f"/jobs/{van.pk}/{stage}/").status_code == 200, stage
+"""
+
+
+class PreviousVersion(SimpleTestCase):
+    name = "test_rectaxis_previous"
+
+    def setUp(self):
+        address = urlsplit(os.environ["RECTAXIS_DATABASE"])
+        self.server, self.url = (urlunsplit(address._replace(path=f"/{name}")) for name in ("postgres", self.name))
+        self.on_the_server(f"DROP DATABASE IF EXISTS {self.name}")
+        self.on_the_server(f"CREATE DATABASE {self.name}")
+        self.addCleanup(self.on_the_server, f"DROP DATABASE {self.name} WITH (FORCE)")
+        with psycopg.connect(self.url) as connection:
+            connection.execute(gzip.decompress(DUMP.read_bytes()).decode())
+
+    def on_the_server(self, sql):
+        with psycopg.connect(self.server, autocommit=True) as connection:
+            connection.execute(sql)
+
+    def ask(self, sql):
+        with psycopg.connect(self.url) as connection:
+            return connection.execute(sql).fetchall()
+
+    def manage(self, *words):
+        environment = os.environ | {"RECTAXIS_DATABASE": self.url}
+        done = subprocess.run([sys.executable, "manage.py", *words], cwd=settings.ROOT, env=environment,
+                              capture_output=True, text=True, check=False)  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
+        return done.stdout
+
+    def test_a_database_of_the_previous_version_is_brought_up_to_date_and_loses_nothing(self):
+        before = self.ask("SELECT id, typed FROM jobs_entry WHERE value IS NOT NULL ORDER BY id")
+        self.manage("migrate", "--verbosity", "0")
+        self.assertIn("3 visits", self.manage("bring_up_to_date"))
+        self.assertEqual(self.manage("bring_up_to_date"), "")
+        self.assertEqual(self.ask("SELECT id, typed FROM jobs_entry WHERE value IS NOT NULL ORDER BY id"), before)
+        unordered = self.ask(
+            "SELECT count(*) FROM jobs_entry a JOIN jobs_entry b USING (job_id) WHERE a.id < b.id AND a.sequence >= b.sequence"
+        )
+        self.assertEqual(unordered, [(0,)])
+        answers = dict(
+            self.ask("SELECT slot, typed FROM jobs_entry e JOIN jobs_job j ON j.id = e.job_id WHERE j.status = 'open'")
+        )
+        for slot, typed in (
+            ("arrive/reason", "wheel-off-centre"), ("look/part/1/joints", "unsafe"), ("rig/ground", "tilted"),
+            ("roll/locked", "level"), ("gate/unsafe/look/part/1/joints", "known"),
+            ("judge/finding/wheel-off-centre/thrust", "agreed"),
+        ):  # fmt: skip
+            self.assertEqual(answers.get(slot), typed, slot)
+        happened = {what for (what,) in self.ask("SELECT what FROM jobs_event")}
+        self.assertLessEqual({"done", "ended"}, happened)
+        self.assertLessEqual(happened, set(Job.Status.values))
+        said = self.manage("shell", "-v0", "-c", REPORT)
+        for words in ("Wheel alignment, Van 9", "Before and after", "Steering angle sensor: reset done", "Left front tyre: replace it",
+                      "Received by Edda Quill", "left front spring is broken", "left coil broken", "unsafe: stop"):  # fmt: skip
+            self.assertIn(words, said)

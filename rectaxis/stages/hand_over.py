@@ -1,0 +1,19 @@
+"""Hand over: what is on the record, and the ways to take it away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rectaxis.stages.page import Page, fields
+
+
+def hand_over_page(page: Page) -> dict[str, Any]:
+    """What is on the record, and the ways to take it away."""
+    advice = fields(page, ["advice"])
+    return {
+        "reasons": page.visit.progress.reasons(),
+        "turns": page.visit.moves_said(),
+        "plain": fields(page, [""]),
+        "advice": list(zip(advice[::2], advice[1::2], strict=True)),
+        "sign_off": fields(page, ["sign-off"]),
+    }

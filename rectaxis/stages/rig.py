@@ -1,0 +1,78 @@
+"""Rig: the kit and its state, and where each piece goes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.model.vehicle import axle_title
+from rectaxis.drawing.plan import PlanMaker
+from rectaxis.record.slot import Placed
+from rectaxis.stages.page import Field, Page, fields
+from rectaxis.stages.tabs import walked
+from rectaxis.visit.visit import Visit
+
+
+@dataclass(frozen=True)
+class Hanging:
+    """One hanging of the tools on the Rig page: its drawing, and the numbers that say where the tools were put."""
+
+    setup: Any
+    plan: Any
+    numbers: tuple[Field, ...]
+
+
+def rig_page(page: Page) -> dict[str, Any]:
+    """The kit and its state, and where each piece goes, one drawing for each hanging of the tools."""
+    visit = page.visit
+    hangings = []
+    for setup in visit.snapshot.rig.setups:
+        both = [
+            stop
+            for sweep in (False, True)
+            for stop in walked(Page(visit, page.person, "rig", setup.number, sweep), setup)
+        ]
+        plan = PlanMaker(visit.snapshot.vehicle, setup, both, look=visit.snapshot.look, spread=False).draw(None, {})
+        hangings.append(Hanging(setup, plan, tuple(_placed(visit, setup.number))))
+    return {
+        "hangings": hangings,
+        "rig": visit.snapshot.rig,
+        "facts": visit.progress.facts,
+        "checks": fields(page, ["self-check"]),
+        "plain": fields(page, [""]),
+        "bar": fields(page, ["bar"]),
+        "rims": _rims(visit),
+    }
+
+
+def _placed(visit: Visit, setup: int) -> list[Field]:
+    """Where the person put the tools of a set-up; what is left empty stands as the kit's file has it."""
+    found: dict[str, Field] = {}
+    for station in visit.snapshot.rig.stations:
+        if station.setup != setup:
+            continue
+        for number in station.set_up_numbers():
+            slot = str(Placed(station.slot, number.slot.rsplit("/", 1)[-1]))
+            near = f", {station.place}" if station.place else ""
+            which = f"{station.reading.get('side', '')} {station.scale}{near}"
+            unit = "mm" if number.dimension == "length" else "°"
+            label = f"{which.strip()}: {number.label} (usually {number.usual:g})"
+            found[slot] = Field(slot, label, "number", unit, visit.journal.answer(slot))
+    return list(found.values())
+
+
+def _rims(visit: Visit) -> list[str]:
+    """The rims of this vehicle against what the clamps hold, in words."""
+    held = visit.snapshot.rig.rims_mm
+    if not held:
+        return []
+    said = [f"The clamps hold rims of {held[0]:g} to {held[1]:g} mm."]
+    for axle in visit.snapshot.vehicle.axles:
+        size = visit.readings.tyre_size(axle.number)
+        name = axle_title(visit.snapshot.vehicle, axle.number)
+        if size is None:
+            said.append(f"{name}: type its tyre size under Look over, and it is compared here.")
+        else:
+            fits = "they fit" if held[0] <= size.rim_mm <= held[1] else "they do not fit"
+            said.append(f"{name}: rims of {size.rim_mm:.0f} mm, {fits}.")
+    return said

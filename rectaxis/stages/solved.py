@@ -1,0 +1,64 @@
+"""What is solved, in strips, sentences and a table: for every stage that shows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.judge.results import PhaseResults, suspicions
+from alignment.judge.verdict import COVERAGE
+from alignment.model.vehicle import SIDES, axle_name
+from alignment.quantities import QUANTITIES, say, say_size
+from alignment.words.sayback import say_back
+from rectaxis.drawing.strips import strip_groups
+from rectaxis.record.slot import Phase
+from rectaxis.stages.page import Page
+from rectaxis.visit.judged import judged
+
+
+def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
+    """What is solved, in strips, sentences and a table."""
+    visit, phase = page.visit, page.phase
+    before = visit.journal.seals.get(Phase.BEFORE) if phase != Phase.BEFORE else None
+    earlier = before.results["verdicts"] if before is not None else ()
+    rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.spec.rows, earlier, [page.style])
+    return {
+        "phase": phase,
+        "strips": strip_groups(rows, page.style),
+        "sentences": say_back(results, page.style, visit.snapshot.layout.steering_ratio),
+        "sealed": phase in visit.journal.seals,
+        "suspects": suspicions(results.solution, results.suspects),
+        "redundancy": results.solution.redundancy,
+        "results": results,
+        "table": results_table(page, results),
+        "toe_only": visit.snapshot.rig.toe_only,
+    }
+
+
+@dataclass(frozen=True)
+class TableRow:
+    """One result in words: the text equivalent of the drawing."""
+
+    name: str
+    text: str
+    doubt: str
+
+
+def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
+    """Every determined result in words."""
+    vehicle, rows = page.visit.snapshot.vehicle, []
+    for path, estimate in results.estimates.items():
+        parts = path.split("/")
+        quantity = parts[-1] if parts[0] == "axles" else parts[0]
+        if estimate is None or estimate.u == 0:
+            continue
+        name = QUANTITIES[quantity].label
+        if parts[0] == "axles":
+            side = f"{parts[2]} " if parts[2] in SIDES else ""
+            name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
+        rows.append(
+            TableRow(
+                name, say(quantity, estimate.value, page.style), say_size(quantity, COVERAGE * estimate.u, page.style)
+            )
+        )
+    return rows

@@ -1,0 +1,114 @@
+"""Every stage for every kit that a person reads, on vehicles of every kind: all of it renders, and takes what it asks for."""
+
+import re
+
+from django.test import TestCase
+from django.utils import timezone
+
+from alignment.patterns import patterns
+from alignment.procedure.stages import STAGES
+from rectaxis.demo.business import make_library, make_people, random_simulation
+from rectaxis.demo.doing import look_over, read_all
+from rectaxis.fleets.forms import layout_of_pattern
+from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.kits.models import OFFERED
+from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.open_job import KitError, open_job
+from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.visit import Visit
+
+SAMPLES = (("flag_lasers", "truck_10x2"), ("mirror_lasers", "car"), ("frame_gauge_lasers", "tractor_6x4"),
+           ("frame_gauge_lasers", "trailer_3_steered"), ("tyre_bars", "bus"), ("frame_flags", "truck_6x2_lift_behind"),
+           ("straightedge_tape", "trailer_4"), ("straightedge_tape", "van_duals"), ("drive_over_plate", "car_beam"),
+           ("angle_gauge", "coach"), ("flag_lasers", "car_rear_steer"), ("straightedge_tape", "trailer_1_drawbar"))  # fmt: skip
+
+
+class EveryStage(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.fleet = Fleet.objects.create(name="Harbour Post")
+        cls.person = make_people(cls.fleet)
+        cls.kits = make_library()
+
+    def job(self, kit, pattern, scope="all"):
+        layout = layout_of_pattern(patterns()[pattern])
+        vehicle = Vehicle.objects.create(fleet=self.fleet, unit=f"{kit} {pattern} {scope}", layout=layout)
+        made_up = random_simulation(vehicle, self.kits[kit], seed=1)
+        return open_job(self.person, vehicle, self.kits[kit], timezone.now(), scope=scope, simulation=made_up)
+
+    def test_the_samples_hold_every_kit_that_is_offered(self):
+        self.assertEqual({kit for kit, _ in SAMPLES}, set(OFFERED))
+
+    def test_every_stage_shows_itself_and_no_number_is_left_without_a_place(self):
+        self.client.force_login(self.person)
+        for kit, pattern in SAMPLES:
+            with self.subTest(kit=kit, pattern=pattern):
+                job = self.job(kit, pattern)
+                if pattern in ("tractor_6x4", "trailer_4", "car"):
+                    self.walk_through(job, setups=1)
+                look_over(self.person, job)
+                read_all(self.person, job, "before")
+                shown = self.walk_through(job)
+                for station in Visit(job).readings.stations:
+                    for field in station.fields:
+                        self.assertIn(f'data-slot="before/{station.slot}/{field}"', shown)
+
+    def test_the_pages_of_a_visit_that_is_handed_over_take_nothing(self):
+        self.client.force_login(self.person)
+        job = self.job("flag_lasers", "van")
+        look_over(self.person, job)
+        read_all(self.person, job, "before")
+        seal_phase(self.person, job, Phase.BEFORE)
+        typed_in = re.compile(r"<(?:input|textarea|select)\b[^>]*\bdata-slot=[^>]*>", re.DOTALL)
+        self.assertTrue(
+            [field for field in typed_in.findall(self.walk_through(job, setups=1)) if "disabled" not in field]
+        )
+        hand_over(self.person, job)
+        fields = typed_in.findall(self.walk_through(job))
+        self.assertGreater(len(fields), 100)
+        self.assertEqual([field for field in fields if "disabled" not in field], [])
+
+    def walk_through(self, job, setups=None):
+        """Every page of a job, joined; of the set-ups all, or the first few."""
+        visit, pages = Visit(job), []
+        setups = [f"?setup={setup.number}" for setup in visit.snapshot.rig.setups[:setups]]
+        addresses = [
+            f"{stage.code}/{query}"
+            for stage in STAGES
+            for query in ("", *(setups if stage.code in ("roll", "read") else []))
+        ]
+        for address in (*addresses, "read/next/", "prove/live/", "look/live/", "worksheet/", "quick/", "history/"):
+            answer = self.client.get(f"/jobs/{job.pk}/{address}")
+            self.assertEqual(answer.status_code, 200, address)
+            pages.append(answer.content.decode())
+        return "".join(pages)
+
+    def test_a_full_job_tells_what_its_kit_can_tell(self):
+        for kit, pattern in SAMPLES:
+            job = self.job(kit, pattern)
+            look_over(self.person, job)
+            read_all(self.person, job, "before")
+            visit = Visit(job)
+            results = visit.results(Phase.BEFORE)
+            with self.subTest(kit=kit, pattern=pattern):
+                self.assertEqual(visit.progress.open_count("read"), 0)
+                off = [
+                    (path, estimate, truth)
+                    for path, estimate in results.estimates.items()
+                    if estimate is not None and estimate.u > 0 and (truth := job.simulation["truth"].get(path)) is not None
+                    and abs(estimate.value - truth) > 5 * estimate.u
+                ]  # fmt: skip
+                self.assertEqual(off, [])
+
+    def test_the_quick_job_reads_toe_in_front_and_knows_no_thrust(self):
+        job = self.job("flag_lasers", "van", scope="toe")
+        look_over(self.person, job)
+        read_all(self.person, job, "before")
+        estimates = Visit(job).results(Phase.BEFORE).estimates
+        self.assertIsNotNone(estimates["axles/1/total_toe_deg"])
+        self.assertIsNone(estimates["thrust_angle_deg"])
+        self.client.force_login(self.person)
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/judge/"), "Where the rear pushes is not known")
+        with self.assertRaises(KitError):
+            self.job("angle_gauge", "van", scope="toe")

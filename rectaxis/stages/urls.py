@@ -1,0 +1,32 @@
+"""Addresses of a visit."""
+
+from django.urls import path
+
+from rectaxis.stages.views import paper, record, stages
+
+app_name = "stages"
+urlpatterns = [
+    path("jobs/<uuid:pk>/", stages.job, name="job"),
+    path("jobs/<uuid:pk>/entries/", stages.entries, name="entries"),
+    path("jobs/<uuid:pk>/scales/", stages.scales, name="scales"),
+    path("jobs/<uuid:pk>/moves/", stages.moves, name="moves"),
+    path("jobs/<uuid:pk>/moves/<uuid:move>/undo/", stages.undo, name="undo"),
+    path("jobs/<uuid:pk>/lift/<slug:what>/", stages.lift, name="lift"),
+    path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
+    path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),
+    path("jobs/<uuid:pk>/history/", record.history, name="history"),
+    path("jobs/<uuid:pk>/correct/", record.correct, name="correct"),
+    path("jobs/<uuid:pk>/hold/<slug:what>/", record.hold, name="hold"),
+    path("jobs/<uuid:pk>/photos/", record.photos, name="photos"),
+    path("jobs/<uuid:pk>/photos/list/", record.photo_list, name="photo-list"),
+    path("jobs/<uuid:pk>/photos/<uuid:photo>.jpg", record.photo, name="photo"),
+    path("jobs/<uuid:pk>/photos/<uuid:photo>/aside/", record.photo_aside, name="photo-aside"),
+    path("jobs/<uuid:pk>/marks/", record.marks, name="marks"),
+    path("jobs/<uuid:pk>/marks/<uuid:mark>/aside/", record.mark_aside, name="mark-aside"),
+    path("jobs/<uuid:pk>/worksheet/", paper.worksheet, name="worksheet"),
+    path("jobs/<uuid:pk>/worksheet.pdf", paper.worksheet_pdf, name="worksheet-pdf"),
+    path("jobs/<uuid:pk>/quick/", paper.quick, name="quick"),
+    path("jobs/<uuid:pk>/<slug:stage>/", stages.stage, name="stage"),
+    path("jobs/<uuid:pk>/<slug:stage>/live/", stages.live, name="live"),
+    path("jobs/<uuid:pk>/<slug:stage>/next/", stages.what_next, name="next"),
+]

@@ -1,0 +1,33 @@
+"""What the views of a job share."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.http import Http404
+from django.shortcuts import get_object_or_404
+
+from alignment.procedure.stages import STAGES
+from rectaxis.common.fields import number
+from rectaxis.people.access import demand, may_work
+from rectaxis.people.requests import Request
+from rectaxis.record.models import Job
+from rectaxis.stages.page import Page
+from rectaxis.visit.visit import Visit
+
+_CODES = {stage.code for stage in STAGES}
+
+
+def job_of(request: Request, pk: UUID) -> Job:
+    """The job, for people of the business. **Raises** PermissionDenied, Http404."""
+    demand(allowed=may_work(request.user))
+    return get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
+
+
+def page_of(request: Request, pk: UUID, stage: str) -> Page:
+    """The page that an address names."""
+    if stage not in _CODES:
+        raise Http404
+    visit = Visit(job_of(request, pk))
+    get = request.GET.get
+    return Page(visit, request.user, stage, number(get("setup", "")), get("sweep") == "1", get("move", ""))

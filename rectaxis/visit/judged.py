@@ -1,0 +1,62 @@
+"""Results against the figures, as rows that carry their words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from alignment.judge.verdict import COVERAGE
+from alignment.model.vehicle import Vehicle, axle_title
+from alignment.quantities import QUANTITIES, say, say_size
+from rectaxis.drawing.strips import Judged, Words
+
+
+def judged(
+    vehicle: Vehicle,
+    verdicts: Sequence[Mapping[str, Any]],
+    spec: Sequence[Mapping[str, Any]],
+    earlier: Sequence[Mapping[str, Any]],
+    styles: Iterable[str],
+) -> tuple[Judged, ...]:
+    """A row for each verdict; ``spec`` are the specification's rows in the same order, ``earlier`` the verdicts before."""
+    values = [verdict["value"] for verdict in earlier] or [None] * len(verdicts)
+    triples = zip(verdicts, spec, values, strict=True)
+    return tuple(_judged(vehicle, verdict, row.get("preferred"), was, tuple(styles)) for verdict, row, was in triples)
+
+
+def _judged(
+    vehicle: Vehicle, verdict: Mapping[str, Any], preferred: float | None, was: float | None, styles: tuple[str, ...]
+) -> Judged:
+    quantity, value = verdict["quantity"], verdict["value"]
+    label, axle = QUANTITIES[quantity].label, _belongs_to(vehicle, verdict)
+    expanded = None if value is None else COVERAGE * verdict["u"]
+
+    def said(size: float | None) -> Words:
+        return {} if size is None else {style: say(quantity, size, style) for style in styles}
+
+    def sized(size: float | None) -> Words:
+        return {} if size is None else {style: say_size(quantity, size, style) for style in styles}
+
+    return Judged(
+        axle=axle, title=axle_title(vehicle, axle), label=f"{verdict['side']} {label}" if verdict["side"] else label,
+        quantity=quantity, verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
+        preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
+        earlier_text=said(was),
+    )  # fmt: skip
+
+
+def _beyond(verdict: Mapping[str, Any]) -> float | None:
+    """By how much a value exceeds its bound; None where it does not for sure."""
+    if verdict["verdict"] != "outside":
+        return None
+    value, low, high = verdict["value"], verdict["min"], verdict["max"]
+    return float(low - value) if low is not None and value < low else float(value - high)
+
+
+def _belongs_to(vehicle: Vehicle, verdict: Mapping[str, Any]) -> int:
+    """The axle whose group a verdict stands in: steering goes with the steered axle, thrust with the thrust axle."""
+    if verdict["axle"]:
+        return int(verdict["axle"])
+    if verdict["quantity"] == "steer_ahead_deg" and vehicle.first_steered is not None:
+        return vehicle.first_steered.number
+    return int(verdict["axles"][1]) if "axles" in verdict else vehicle.thrust_axle or 1

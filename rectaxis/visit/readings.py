@@ -1,0 +1,181 @@
+"""From what was typed to readings, and from readings to results. Nothing here computes an angle; it asks the core."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from functools import cached_property, lru_cache
+from typing import NamedTuple
+
+from alignment.adjust.hardware import Hardware
+from alignment.errors import TypedValueError
+from alignment.jobfile import parse, solve_phase
+from alignment.judge.results import PhaseResults
+from alignment.judge.runout import ClampError
+from alignment.model.levelling import ground_from_bar
+from alignment.model.tyres import TyreSize, parse_size
+from alignment.procedure import session
+from alignment.procedure.checklist import BAR, TILTED, bar_slot, size_slot
+from alignment.procedure.station import Mean, Station, mean_of
+from rectaxis.fleets.layout import Json
+from rectaxis.record.journal import Journal
+from rectaxis.record.slot import GROUND, OfAdjuster, Phase, Placed, Trued
+from rectaxis.record.snapshot import Snapshot, is_runout, looks_at, scale
+
+Values = dict[str, dict[str, float]]
+
+
+class Typed(NamedTuple):
+    """What was typed in a slot, and the number it was understood as (None for words)."""
+
+    text: str
+    value: float | None
+
+
+BLANK = Typed("", None)
+
+
+@lru_cache(maxsize=128)
+def _solved(job_file: str, phase: str) -> PhaseResults:
+    """The results of a job file. Pages ask for those before each move again and again; nothing changes them."""
+    return solve_phase(parse(json.loads(job_file)), phase)
+
+
+class Readings:
+    """The readings of one job as they are typed, or as they were sealed."""
+
+    def __init__(self, snapshot: Snapshot, journal: Journal) -> None:
+        self.snapshot, self.journal = snapshot, journal
+        self._results: dict[Phase, PhaseResults] = {}
+        self._read: dict[Phase, dict[str, dict[str, Mean]]] = {}
+
+    @cached_property
+    def current(self) -> dict[str, Typed]:
+        """What counts in each slot: what was typed there last, blank where the clamp's knobs were turned since."""
+        entries = self.journal.entries
+        found = {slot: Typed(entry.typed, entry.value) for slot, entry in entries.items()}
+        for station in self.stations:
+            trued = self.journal.entry(Trued(station.slot))
+            for field in station.fields if trued is not None else ():
+                slot = str(scale(Phase.BEFORE, station, field))
+                if trued is not None and slot in found and entries[slot].sequence < trued.sequence:
+                    found[slot] = BLANK
+        return found
+
+    @cached_property
+    def stations(self) -> tuple[Station, ...]:
+        """The stations as the person placed the tools."""
+        return tuple(self._placed(station) for station in self.snapshot.rig.stations)
+
+    def _placed(self, station: Station) -> Station:
+        numbers = {}
+        size = self.tyre_size(station.reading["axle"]) if "diameter_mm" in station.asked else None
+        if size is not None:
+            numbers[f"{station.slot}/diameter_mm"] = size.diameter_mm
+        for name in station.asked:
+            typed = self.journal.number(Placed(station.slot, name))
+            if typed is not None:
+                numbers[f"{station.slot}/{name}"] = typed
+        return station.placed(numbers)
+
+    def tyre_size(self, axle: int) -> TyreSize | None:
+        """The size typed for an axle's tyres, None while none is."""
+        try:
+            return parse_size(self.journal.answer(size_slot(axle)))
+        except TypedValueError:
+            return None
+
+    @cached_property
+    def hardware(self) -> tuple[Hardware, ...]:
+        """What adjusts on the vehicle, each standing where it was found."""
+        typed = {one.id: self.journal.answer(OfAdjuster("found", one.id)) for one in self.snapshot.hardware}
+        return tuple(one.standing_at(typed[one.id]) if typed[one.id] else one for one in self.snapshot.hardware)
+
+    def mean(self, phase: Phase, station: Station, field: str) -> Mean | None:
+        """What all looks at one scale of a phase come to, None while it was not read."""
+        typed = (self.current.get(str(slot), BLANK) for slot in looks_at(phase, station, field))
+        looks = [one.value for one in typed if one.value is not None]
+        return mean_of(looks, station.reading_u()) if looks else None
+
+    def means(self, phase: Phase) -> dict[str, dict[str, Mean]]:
+        """What was read in a phase, by station and field. Runout is rolled once and belongs to ``before``."""
+        if phase not in self._read:
+            found: dict[str, dict[str, Mean]] = {}
+            for station in self.stations:
+                source = Phase.BEFORE if is_runout(station) else phase
+                for field in station.fields:
+                    mean = self.mean(source, station, field)
+                    if mean is not None:
+                        found.setdefault(station.slot, {})[field] = mean
+            self._read[phase] = found
+        return self._read[phase]
+
+    def values(self, phase: Phase) -> Values:
+        """Numbers read in a phase, by station and field."""
+        return {slot: {f: mean.value for f, mean in fields.items()} for slot, fields in self.means(phase).items()}
+
+    def looks(self, phase: Phase) -> dict[str, int]:
+        """How often each station was read in a phase, by its slot: as often as the least read of its scales."""
+        return {slot: min(m.count for m in fields.values()) for slot, fields in self.means(phase).items()}
+
+    @cached_property
+    def clamps(self) -> dict[str, ClampError]:
+        """The state of each clamp, by the slot of its runout station."""
+        limit = self.snapshot.rig.runout_limit_deg
+        return session.clamps(self.snapshot.vehicle, self.stations, self.values(Phase.BEFORE), limit)
+
+    @property
+    def accepted(self) -> list[str]:
+        """Slots of the runouts whose clamps are accepted."""
+        return [slot for slot, clamp in self.clamps.items() if clamp.accepted]
+
+    def of_phase(self, phase: Phase) -> list[Json]:
+        """The complete readings of ``before`` or ``after``; of a sealed phase as they were sealed."""
+        if phase in self.journal.seals:
+            return list(self.journal.seals[phase].job_file["readings"])
+        return self.read_now(phase)
+
+    def read_now(self, phase: Phase) -> list[Json]:
+        """The complete readings of a phase from what is typed now, sealed or not."""
+        # The clamps were judged before; what was rolled then says nothing of the wheel as it stands after.
+        stations = [s for s in self.stations if phase == Phase.BEFORE or not is_runout(s)]
+        made = session.readings(stations, self.values(phase), phase, self.accepted, self.looks(phase))
+        return self.grounds(phase) + made
+
+    def grounds(self, phase: Phase) -> list[Json]:
+        """The tilt of the ground as a reading, where it was measured."""
+        if self.journal.answer(GROUND) == TILTED:
+            bar = {code: self.journal.number(bar_slot(code)) for code in BAR}
+            across, along = bar["across"], bar["along"]
+            if across is not None and along is not None:
+                tilt = ground_from_bar(across, along, bar["across-turned"], bar["along-turned"])
+                return [{"phase": str(phase), "kind": "ground", **tilt}]
+        return [ground for ground in self.snapshot.rig.grounds if ground["phase"] == phase]
+
+    def results(self, phase: Phase) -> PhaseResults:
+        """Solved results of ``before`` or ``after``."""
+        if phase not in self._results:
+            self._results[phase] = self.solve(self.of_phase(phase))
+        return self._results[phase]
+
+    def solve(self, readings: list[Json]) -> PhaseResults:
+        """The results of readings of one phase on this vehicle."""
+        return _solved(json.dumps(self.job_file(readings)), readings[0]["phase"] if readings else Phase.BEFORE)
+
+    def job_file(self, readings: list[Json]) -> Json:
+        """The job file of readings, with each adjuster where it was found."""
+        return self.snapshot.job_file(readings, self.hardware)
+
+    def of_stage(self, *, sweep: bool) -> list[Station]:
+        """The stations of the sweep, or those that are read with the wheels straight."""
+        return [s for s in self.stations if not is_runout(s) and (s.stage == "roll") == sweep]
+
+    def missing(self, phase: Phase, setup: int | None = None, *, sweep: bool = False) -> int:
+        """How many numbers are not read yet in a phase: of the sweep, or else of the readings; of one set-up or all."""
+        values: Mapping[str, Mapping[str, float]] = self.values(phase)
+        return sum(
+            1
+            for station in self.of_stage(sweep=sweep)
+            for field in station.needed
+            if setup in (None, station.setup) and field not in values.get(station.slot, {})
+        )

@@ -1,0 +1,276 @@
+"""A job in the middle of being set: what was moved, what that taught, how the vehicle stands, and what to move next.
+
+It takes readings, moves and decisions in the server's order and asks the core; it decides nothing of the trade.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from functools import cached_property
+
+from alignment.adjust.advice import Advice, Step, advise
+from alignment.adjust.hardware import Hardware
+from alignment.adjust.hold import aim_in_the_air, carried_over
+from alignment.adjust.learning import Belief, Learned, Moved
+from alignment.adjust.standing import Made, Moment, Standing, result_changes
+from alignment.judge.results import PhaseResults
+from alignment.procedure import session
+from alignment.procedure.station import Station
+from alignment.readings import Reading
+from rectaxis.fleets.layout import Json
+from rectaxis.record.models import Entry, Move
+from rectaxis.record.slot import LIFT, Phase, Scale, parse
+from rectaxis.record.snapshot import is_of, is_runout, scale
+from rectaxis.visit.decisions import LIFTED, Decisions
+from rectaxis.visit.moves import position
+from rectaxis.visit.readings import Readings
+
+Until = int | None
+"""A place in the record's order: just before it, or now."""
+
+
+_READ_BEFORE = f"{Phase.BEFORE}/"
+
+
+class Setting:
+    """The adjusting of one job."""
+
+    def __init__(self, readings: Readings, decisions: Decisions, moves: list[Move]) -> None:
+        self.readings, self.decisions, self.moves = readings, decisions, moves
+        self.snapshot, self.journal = readings.snapshot, readings.journal
+        self.by_id: dict[str, Hardware] = {one.id: one for one in readings.hardware}
+        self._at: dict[Until, PhaseResults] = {}
+
+    @cached_property
+    def _typed(self) -> dict[str, list[Entry]]:
+        """All numbers typed while setting, by slot, the oldest first: earlier ones teach what a move did.
+
+        What was emptied was mistyped: it teaches nothing.
+        """
+        found: dict[str, list[Entry]] = {}
+        for entry in self.journal.numbers(Phase.SET):
+            if entry.value is None:
+                found.pop(entry.slot, None)
+            else:
+                found.setdefault(entry.slot, []).append(entry)
+        return found
+
+    def values(self, station: Station, until: Until = None) -> dict[str, float]:
+        """The newest numbers of a station that no later move has put out of date, as they were before a move, or are now."""
+        found: dict[str, float] = {}
+        oldest: int | None = None
+        for field in station.fields:
+            entry = self._newest(station, field, until)
+            if entry is None and field in station.needed:
+                return {}
+            if entry is None or entry.value is None:
+                continue
+            looked = entry.slot.startswith(_READ_BEFORE)
+            mean = self.readings.mean(Phase.BEFORE, station, field) if looked else None
+            found[field] = entry.value if mean is None else mean.value
+            oldest = entry.sequence if oldest is None else min(oldest, entry.sequence)
+        since = [
+            m.effect for m in self.moves
+            if oldest is not None and m.sequence > oldest and (until is None or m.sequence < until)
+        ]  # fmt: skip
+        valid = session.still_valid(self.snapshot.vehicle, self.snapshot.datum, station, found, since)
+        return found if valid else {}
+
+    def _newest(self, station: Station, field: str, until: Until) -> Entry | None:
+        """The newest number of one scale: read before, or while setting."""
+        before = self.journal.entry(scale(Phase.BEFORE, station, field))
+        typed = list(self._typed.get(str(scale(Phase.SET, station, field)), ()))
+        if before is not None and before.value is not None:
+            typed.append(before)
+        earlier = [entry for entry in typed if until is None or entry.sequence < until]
+        return max(earlier, key=lambda entry: entry.sequence, default=None)
+
+    @cached_property
+    def lifted(self) -> Entry | None:
+        """The entry that says that a wheel is off the ground, None while all stand."""
+        entry = self.journal.entry(LIFT)
+        return entry if entry is not None and entry.typed == LIFTED else None
+
+    @cached_property
+    def in_the_air(self) -> dict[str, tuple[float, float]]:
+        """What was read since a wheel was lifted, by station and field: the first number and the newest."""
+        if self.lifted is None:
+            return {}
+        found: dict[str, tuple[float, float]] = {}
+        for entry in self.journal.numbers(Phase.AIR, since=self.lifted.sequence):
+            slot = parse(entry.slot)
+            if isinstance(slot, Scale) and entry.value is not None:
+                found[slot.at] = (found[slot.at][0] if slot.at in found else entry.value, entry.value)
+        return found
+
+    @cached_property
+    def frozen(self) -> dict[str, float]:
+        """What held on the ground just before a wheel was lifted, by station and field."""
+        if self.lifted is None:
+            return {}
+        return {
+            f"{s.slot}/{field}": value
+            for s in self._read
+            for field, value in self.values(s, self.lifted.sequence).items()
+        }
+
+    def carried_over(self) -> dict[str, float]:
+        """What scales count as showing once the wheel is down, by station and field: of those watched in the air."""
+        return {
+            place: carried_over(self.frozen[place], first, newest)
+            for place, (first, newest) in self.in_the_air.items()
+            if place in self.frozen and newest != first
+        }
+
+    def held(self) -> dict[str, dict[str, float]]:
+        """Numbers that hold now, by station and field."""
+        return {station.slot: values for station in self._read if (values := self.values(station))}
+
+    @cached_property
+    def _read(self) -> list[Station]:
+        """The stations that are read anew while setting. Runout says what the clamps are, which no adjuster changes."""
+        return [station for station in self.readings.stations if not is_runout(station)]
+
+    def results(self, until: Until = None) -> PhaseResults:
+        """What the readings told before a move, or tell now."""
+        if until not in self._at:
+            self._at[until] = self.readings.solve(self._complete(until))
+        return self._at[until]
+
+    def _complete(self, until: Until) -> list[Json]:
+        """The complete readings before a move, or now."""
+        readings = self.readings
+        rolled = {slot: of for slot, of in readings.values(Phase.BEFORE).items() if slot in readings.clamps}
+        read = {station.slot: self.values(station, until) for station in self._read}
+        made = session.readings(readings.stations, rolled | read, Phase.BEFORE, readings.accepted)
+        return readings.grounds(Phase.BEFORE) + made
+
+    @cached_property
+    def _groups(self) -> list[list[Move]]:
+        """Moves between which nothing was read, together, the oldest first."""
+        read = sorted(entry.sequence for entries in self._typed.values() for entry in entries)
+        groups: list[list[Move]] = []
+        for move in self.moves:
+            if groups and not any(groups[-1][-1].sequence < at < move.sequence for at in read):
+                groups[-1].append(move)
+            else:
+                groups.append([move])
+        return groups
+
+    @cached_property
+    def positions(self) -> dict[str, float | str]:
+        """Where each adjuster that was moved stands."""
+        return {move.adjuster: position(self.by_id[move.adjuster], move.end) for move in self.moves if self._here(move)}
+
+    def _here(self, move: Move) -> bool:
+        return move.adjuster in self.by_id
+
+    @cached_property
+    def last(self) -> dict[str, float]:
+        """Which way each adjuster was moved last, as a sign, where its positions are numbers."""
+        found = {}
+        for move in self.moves:
+            if self._here(move) and self.by_id[move.adjuster].adjuster().choices is None:
+                found[move.adjuster] = 1.0 if float(move.end) > float(move.start) else -1.0
+        return found
+
+    @cached_property
+    def learned(self) -> Learned:
+        """What the moves so far taught, from what earlier visits to the model did."""
+        known = {family: Belief(*belief) for family, belief in self.snapshot.layout.learned.items()}
+        before = Learned.before(self.by_id.values(), known)
+        if not self.moves:
+            return before
+        history = [
+            (self.results(group[0].sequence).estimates, [self._moved(move) for move in group]) for group in self._groups
+        ]
+        return before.after(history, self.results().estimates)
+
+    def _moved(self, move: Move) -> Moved:
+        changes = result_changes(self.results().solution.layout, move.effect)
+        earlier = [m for m in self.moves if m.adjuster == move.adjuster and m.sequence < move.sequence]
+        one = self.by_id.get(move.adjuster)
+        if one is None or not one.PLAY or not earlier:
+            return Moved(move.adjuster, changes)
+        by, was = (float(m.end) - float(m.start) for m in (move, earlier[-1]))
+        return Moved(move.adjuster, changes, one.PLAY / abs(by) if by * was < 0 else 0.0)
+
+    def _made(self, move: Move) -> Made:
+        """What a move is believed to have changed."""
+        if not self._here(move):
+            return Made(move.effect)
+        share, u = self.learned.of(move.adjuster)
+        return Made({path: size * share for path, size in move.effect.items()}, u / share)
+
+    @cached_property
+    def standing(self) -> Standing:
+        """How the vehicle stands: as read, or as carried on since."""
+        moments = [Moment(self.results())]
+        if self.moves:
+            first = self.results(self.moves[0].sequence).estimates
+            wanted = {path for path, estimate in first.items() if estimate is not None}
+            made: list[Made] = []
+            for group in reversed(self._groups):
+                if not any(moments[0].results.estimates[p] is None and not _known(moments, p) for p in wanted):
+                    break
+                made = [*(self._made(move) for move in group), *made]
+                moments.append(Moment(self.results(group[0].sequence), tuple(made)))
+        return Standing(moments)
+
+    @cached_property
+    def advice(self) -> Advice:
+        """What to move now."""
+        decisions = self.decisions
+        order = decisions.school.order(self.snapshot.vehicle)
+        return advise(
+            self.standing, self.readings.hardware, self.positions, self.learned, decisions.wishes, order, self.last,
+            decisions.skipped,
+        )  # fmt: skip
+
+    def in_hand(self, chosen: str = "") -> Step | None:
+        """The move in hand: the one chosen, else the first."""
+        steps = self.advice.steps
+        return next((step for step in steps if step.hardware.id == chosen), steps[0] if steps else None)
+
+    def targets(self, step: Step | None) -> dict[str, float]:
+        """What each scale must show once the move in hand is made, by station and field."""
+        found: dict[str, float] = {}
+        for reading, numbers in self.standing.scales([step.effect] if step else []):
+            station = self.station_of(reading)
+            if station is not None:
+                found |= {f"{station.slot}/{field}": value for field, value in numbers.items()}
+        if self.lifted is None:
+            return found
+        air, ground = self.in_the_air, self.frozen
+        return {
+            place: aim_in_the_air(found[place], ground[place], air[place][0])
+            for place in found
+            if place in air and place in ground
+        }
+
+    def station_of(self, reading: Reading) -> Station | None:
+        """The station at which a reading was taken."""
+        return next((station for station in self.readings.stations if is_of(station, reading.data)), None)
+
+    @cached_property
+    def out_of_date(self) -> list[Station]:
+        """Stations that were read, and that a move has put out of date since."""
+        held = self.held()
+        return [station for station in self._read if station.slot not in held and self._was_read(station)]
+
+    def _was_read(self, station: Station) -> bool:
+        return all(self._newest(station, field, None) is not None for field in station.needed)
+
+    def waiting(self, axle: int) -> bool:
+        """Whether scales that are read at an axle are to be read again."""
+        return any(station.reading["axle"] == axle for station in self.out_of_date)
+
+    def kept(self) -> dict[str, tuple[float, float]]:
+        """What the moves taught of each family of adjusters, to be kept for the model: its share and uncertainty."""
+        taught = {one.family for one in self.by_id.values() if one.id in self.learned.taught}
+        beliefs = {family: self.learned.family(family) for family in sorted(taught)}
+        return {family: (belief.share, belief.u) for family, belief in beliefs.items()}
+
+
+def _known(moments: Collection[Moment], path: str) -> bool:
+    return any(snapshot.results.estimates.get(path) is not None for snapshot in moments)

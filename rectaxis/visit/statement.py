@@ -1,0 +1,143 @@
+"""What a report says of a visit, as it stands now. It is stored in a seal, and read from there ever after."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from django.utils import timezone
+
+from alignment.adjust.reach import say_left
+from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, advice_slot, answered, tyre_slot, tyres
+from alignment.procedure.schools import REFERENCES
+from rectaxis.drawing.strips import Judged, Words
+from rectaxis.people.models import User
+from rectaxis.record import seal
+from rectaxis.record.models import Job
+from rectaxis.record.slot import SEALED, OfAdjuster, Phase
+from rectaxis.visit.judged import judged
+from rectaxis.visit.sections import findings, sections
+from rectaxis.visit.visit import Visit
+
+STYLES = tuple(User.AngleStyle.values)
+"""Angle styles in which everything is said, so that each reader sees their own."""
+TYRE_CELLS = ("pressure", "tread-outer", "tread-middle", "tread-inner", "wear")
+
+
+def statement_of(visit: Visit) -> seal.Statement:
+    """What a report says now."""
+    journal, snapshot, decisions = visit.journal, visit.snapshot, visit.decisions
+    said = ((one, journal.answer(OfAdjuster("skip", one.id))) for one in visit.hardware)
+    return seal.Statement(
+        subject=_subject(visit),
+        phase=next((str(phase) for phase in reversed(SEALED) if phase in journal.seals), ""),
+        ended=_why_ended(visit),
+        judged=_judged(visit),
+        sentences=_sentences(visit),
+        answers=dict(_answers(visit)),
+        tyres=tuple(_tyres(visit)),
+        findings=tuple(findings(visit)),
+        sections=sections(visit),
+        gates=tuple(
+            seal.Passed(gate.code, gate.text, entry.typed, entry.by.shown_name)
+            for gate, entry in visit.progress.reasons()
+        ),
+        reference=seal.Chosen(decisions.reference, REFERENCES[decisions.reference][0].lower()),
+        school=seal.Chosen(decisions.school.code, decisions.school.title),
+        moves=tuple(
+            seal.Moved(move.adjuster, move.start, move.end, words, move.by.shown_name, move.at)
+            for words, move in visit.moves_said()
+        ),
+        tightened=tuple(seal.OfOne(one.adjuster, one.label, one.typed) for one in visit.fastened if one.typed),
+        left_alone=tuple(seal.OfOne(one.id, snapshot.name_of(one), why) for one, why in said if why),
+        still_outside=tuple(_still_outside(visit)),
+        left_out=tuple(_left_out(visit)),
+        advice=tuple(_advice(visit)),
+        marks=tuple(seal.Marked(str(mark.pk), mark.what) for mark in journal.marks),
+        photos=tuple(_photos(visit)),
+    )
+
+
+def _subject(visit: Visit) -> seal.Subject:
+    job, rig, spec = visit.job, visit.snapshot.rig, visit.snapshot.spec
+    vehicle = job.vehicle
+    return seal.Subject(
+        unit=vehicle.unit, fleet=vehicle.fleet.name, make=vehicle.make, model=vehicle.model,
+        registration=vehicle.registration, day=timezone.localdate(job.planned_at), technician=job.technician.shown_name,
+        kit=rig.name, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
+    )  # fmt: skip
+
+
+def _why_ended(visit: Visit) -> str:
+    """Why a job was ended early, empty where it was not."""
+    if visit.job.status != Job.Status.ENDED:
+        return ""
+    return next((event.text for event in reversed(visit.journal.events) if event.what == Job.Status.ENDED), "")
+
+
+def _judged(visit: Visit) -> tuple[Judged, ...]:
+    """The verdicts of the last sealed phase, with the before's values beside the after's."""
+    before, after = (visit.journal.seals.get(phase) for phase in SEALED)
+    newest = after or before
+    if newest is None:
+        return ()
+    earlier = before.results["verdicts"] if after and before else ()
+    return judged(visit.snapshot.vehicle, newest.results["verdicts"], newest.job_file["spec"], earlier, STYLES)
+
+
+def _sentences(visit: Visit) -> dict[str, dict[str, tuple[str, ...]]]:
+    """What the results said when each phase was sealed, by phase and angle style."""
+    return {
+        phase: {style: tuple(lines) for style, lines in sealed.sentences.items()}
+        for phase, sealed in visit.journal.seals.items()
+    }
+
+
+def _answers(visit: Visit) -> Iterator[tuple[str, seal.Answered]]:
+    for slot, question in visit.snapshot.question.items():
+        typed = visit.journal.answer(slot)
+        if typed:
+            yield slot, seal.Answered(question.label, typed, question.say(typed), visit.journal.answer(question.why))
+
+
+def _tyres(visit: Visit) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """What was found on each tyre, for those on which anything was."""
+    question = visit.snapshot.question
+    for at, name, _, _ in tyres(visit.snapshot.vehicle, visit.snapshot.subject.duals):
+        slots = [tyre_slot(at, cell) for cell in TYRE_CELLS]
+        typed = [visit.journal.answer(slot) for slot in slots]
+        if any(typed):
+            yield name, tuple(question[slot].choices.get(text, text) for slot, text in zip(slots, typed, strict=True))
+
+
+def _still_outside(visit: Visit) -> Iterator[Words]:
+    """What is outside in the after, with what would set it."""
+    if Phase.AFTER not in visit.journal.seals:
+        return
+    results = visit.results(Phase.AFTER)
+    for rule in results.rules:
+        estimate = results.estimates[rule.path]
+        if results.judged[rule.path] == "outside" and estimate is not None:
+            yield {style: say_left(visit.snapshot.vehicle, rule, estimate, visit.hardware, style) for style in STYLES}
+
+
+def _left_out(visit: Visit) -> Iterator[seal.LeftOut]:
+    """What could not be done or is unsafe, each with its reason."""
+    asked = list(visit.snapshot.question.values())
+    for answer in (UNSAFE, NOT_DONE):
+        for question in answered(asked, visit.journal.answers, answer):
+            said = f"{question.label}: {question.say(answer)}"
+            yield seal.LeftOut(question.slot, answer, said, visit.journal.answer(question.why))
+
+
+def _advice(visit: Visit) -> Iterator[seal.Advised]:
+    for row in range(1, ADVICE_ROWS + 1):
+        said = visit.journal.answer(advice_slot(row))
+        if said:
+            yield seal.Advised(said, visit.journal.answer(f"{advice_slot(row)}/due"))
+
+
+def _photos(visit: Visit) -> Iterator[seal.Photographed]:
+    """Every photo in sight, in the order in which they were taken in."""
+    photos = (photo for of_slot in visit.journal.photos.values() for photo in of_slot)
+    for photo in sorted(photos, key=lambda photo: photo.sequence):
+        yield seal.Photographed(str(photo.pk), photo.slot, photo.name, photo.digest, photo.width, photo.height)

@@ -1,0 +1,209 @@
+"""Every action, called by every role, on jobs in every state: each asks for permission itself, and leaves closed records alone."""
+
+import importlib
+import inspect
+import pkgutil
+
+from django.core.exceptions import PermissionDenied
+from django.db import transaction
+from django.test import TestCase
+from django.utils import timezone
+from uuid6 import uuid7
+
+import rectaxis
+from rectaxis.demo.doing import look_over, read_all
+from rectaxis.demo.extras import drawn_photo
+from rectaxis.fleets.actions.add_fleet import add_fleet
+from rectaxis.fleets.actions.add_vehicle import add_vehicle
+from rectaxis.fleets.actions.set_adjusters import set_adjusters
+from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.kits.actions.add_kit import add_kit
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Taught
+from rectaxis.record.slot import DAMAGE, Phase
+from rectaxis.specs.actions.add_specification import add_specification
+from rectaxis.specs.models import Specification
+from rectaxis.visit.actions.add_photo import add_photo, set_photo_aside
+from rectaxis.visit.actions.correct_reading import correct_reading
+from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.hold_job import hold_job
+from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
+from rectaxis.visit.actions.look_at_scales import look_at_scales
+from rectaxis.visit.actions.mark_damage import mark_damage, set_mark_aside
+from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.actions.read_in_job_file import read_in_job_file
+from rectaxis.visit.actions.record_move import record_move, undo_move
+from rectaxis.visit.actions.save_entries import save_entries
+from rectaxis.visit.actions.seal_phase import seal_phase
+from tests.demo import put_out_the_demo
+
+SLOT = "before/outboard_pair/2/left_mm"
+ROD = "A2 left tie rod"
+FILE = b'{"format": "rectaxis-job", "version": 1, "vehicle": {"axles": [{"role": "trailer", "position_mm": 0, "track_mm": 1800}]}}'
+STATES = ("open", "before", "after", "done", "ended")
+NEVER, ALWAYS, WHILE_OPEN = (), STATES, ("open", "before", "after")
+
+
+def saved(person, job):
+    """One answer saved; what is refused is an error here."""
+    item = {"id": str(uuid7()), "slot": "arrive/noted", "typed": "rattles"}
+    for one in save_entries(person, job, [item]):
+        if one.status != "saved":
+            raise ValueError(one.text)
+
+
+def photo_of(job):
+    return Photo.objects.filter(job=job).first()
+
+
+# Of a job: how it is called, and in which states a technician gets it done. Elsewhere it is refused with a sentence.
+ON_A_JOB = {
+    save_entries: (saved, WHILE_OPEN),
+    add_photo: (lambda p, j: add_photo(p, j, str(DAMAGE), "a.jpg", drawn_photo()), WHILE_OPEN),
+    set_photo_aside: (lambda p, j: set_photo_aside(p, photo_of(j), removed=True), WHILE_OPEN),
+    mark_damage: (lambda p, j: mark_damage(p, j, uuid7(), 0.5, 0.5, "dent"), WHILE_OPEN),
+    set_mark_aside: (lambda p, j: set_mark_aside(p, Mark.objects.filter(job=j).first(), removed=True), WHILE_OPEN),
+    record_move: (lambda p, j: record_move(p, j, uuid7(), ROD, by="1"), ("open", "before")),
+    undo_move: (lambda p, j: undo_move(p, j, uuid7(), Move.objects.filter(job=j).last().pk), ("open", "before")),
+    lift_wheel: (lift_wheel, ("open", "before")),
+    put_down: (put_down, ("open", "before")),
+    seal_phase: (
+        lambda p, j: seal_phase(p, j, Phase.BEFORE),
+        (*WHILE_OPEN, "done"),
+    ),  # what is sealed is answered with its seal
+    correct_reading: (lambda p, j: correct_reading(p, j, SLOT, "31", "misread"), ("before", "after", "done")),
+    hand_over: (hand_over, ("before", "after", "done")),
+    hold_job: (lambda p, j: hold_job(p, j, "pause"), WHILE_OPEN),
+    look_at_scales: (lambda p, j: look_at_scales(p, j, [SLOT]), ALWAYS),
+}
+WORKS_HERE, MEASURES = ("mara", "jonah"), ("mara",)
+# Of no job: how it is called, and who may.
+OTHERS = {
+    open_job: (lambda p, v: open_job(p, v, Kit.objects.get(code="flag_lasers"), timezone.now()), WORKS_HERE),
+    read_in_job_file: (lambda p, v: read_in_job_file(p, v, FILE), MEASURES),
+    add_fleet: (lambda p, _: add_fleet(p, "New", "Quay"), WORKS_HERE),
+    add_vehicle: (lambda p, v: add_vehicle(p, v.fleet, v.layout, unit="New"), WORKS_HERE),
+    set_adjusters: (lambda p, v: set_adjusters(p, v, []), WORKS_HERE),
+    add_kit: (lambda p, _: add_kit(p, "New", "flag_lasers", None), WORKS_HERE),
+    add_specification: (lambda p, _: add_specification(p, [], name="New"), WORKS_HERE),
+}
+COUNTED = (Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
+
+
+def actions():
+    """Every public function of a module under ``actions`` that a person is handed to."""
+    for app in pkgutil.iter_modules(rectaxis.__path__, "rectaxis."):
+        try:
+            package = importlib.import_module(f"{app.name}.actions")
+        except ModuleNotFoundError:
+            continue
+        for module in pkgutil.iter_modules(package.__path__, f"{package.__name__}."):
+            for name, found in inspect.getmembers(importlib.import_module(module.name), inspect.isfunction):
+                if (
+                    found.__module__ == module.name
+                    and not name.startswith("_")
+                    and "person" in inspect.signature(found).parameters
+                ):
+                    yield found
+
+
+class Actions(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.mara = User.objects.get(username="mara")
+        other = Fleet.objects.exclude(name="Harbour Post").first()
+        User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
+        User.objects.create_user("left", password="x", role=User.Role.TECHNICIAN, is_active=False)
+        cls.people = {user.username: user for user in User.objects.all()}
+        van = Job.objects.get(vehicle__unit="Van 14")
+        cls.jobs = {"open": Job.objects.get(vehicle__unit="Van 21"), "done": Job.objects.get(vehicle__unit="Van 9"),
+                    "ended": Job.objects.get(vehicle__unit="Van 2")}  # fmt: skip
+        for state in ("before", "after"):
+            made = open_job(cls.mara, van.vehicle, van.kit, timezone.now(), simulation=van.simulation)
+            look_over(cls.mara, made)
+            read_all(cls.mara, made, "before")
+            seal_phase(cls.mara, made, Phase.BEFORE)
+            cls.jobs[state] = made
+        for state, job in cls.jobs.items():
+            if state in ("open", "before", "after"):
+                record_move(cls.mara, job, uuid7(), ROD, by="2")
+                mark_damage(cls.mara, job, uuid7(), 0.1, 0.1, "dent")
+                add_photo(cls.mara, job, str(DAMAGE), "b.jpg", drawn_photo())
+        read_all(cls.mara, cls.jobs["after"], "after")
+        seal_phase(cls.mara, cls.jobs["after"], Phase.AFTER)
+        ended = cls.jobs["ended"]
+        Photo.objects.create(
+            job=ended, by=cls.mara, slot=str(DAMAGE), digest="0", width=1, height=1, name="c", sequence=900
+        )
+        Mark.objects.create(job=ended, by=cls.mara, x=0, y=0, what="dent", sequence=901)
+        Move.objects.create(job=ended, by=cls.mara, axle=2, adjuster=ROD, start="0", end="1", effect={}, sequence=902)
+        Job.objects.filter(pk=ended.pk).update(added=902)
+
+    def counts(self):
+        return {model.__name__: model.objects.count() for model in COUNTED}
+
+    def attempt(self, call, name, about):
+        """``done``, ``denied`` or ``refused``; what was done is undone."""
+        before, outcome = self.counts(), "done"
+        point = transaction.savepoint()
+        try:
+            call(self.people[name], about)
+        except PermissionDenied:
+            outcome = "denied"
+        except ValueError as error:
+            outcome = "refused"
+            self.assertTrue(str(error).endswith("."), error)
+        if outcome != "done":
+            self.assertEqual(self.counts(), before)
+        transaction.savepoint_rollback(point)
+        return outcome
+
+    def test_every_action_is_in_the_tables(self):
+        self.assertEqual(set(actions()), {*ON_A_JOB, *OTHERS})
+
+    def test_on_a_job_only_a_technician_and_only_while_its_record_is_open(self):
+        for action, (call, states) in ON_A_JOB.items():
+            for state, job in self.jobs.items():
+                for name in self.people:
+                    expected = "denied" if name != "mara" else "done" if state in states else "refused"
+                    with self.subTest(action=action.__name__, state=state, person=name):
+                        self.assertEqual(self.attempt(call, name, Job.objects.get(pk=job.pk)), expected)
+
+    def test_besides_jobs_those_who_work_here(self):
+        for action, (call, allowed) in OTHERS.items():
+            for name in self.people:
+                with self.subTest(action=action.__name__, person=name):
+                    expected = "done" if name in allowed else "denied"
+                    self.assertEqual(self.attempt(call, name, self.jobs["open"].vehicle), expected)
+
+    def test_permission_is_asked_before_anything_that_was_sent_is_looked_at(self):
+        for call in (
+            lambda p, j: add_photo(p, j, str(DAMAGE), "a.jpg", b"no photo"),
+            lambda p, j: read_in_job_file(p, j.vehicle, b"no file"),
+            lambda p, j: save_entries(p, j, [{}]),
+            lambda p, j: mark_damage(p, j, "no key", "x", "y", ""),
+            lambda p, j: hold_job(p, j, "nothing"),
+        ):
+            self.assertEqual(self.attempt(call, "jonah", self.jobs["open"]), "denied")
+
+    def test_what_was_not_sealed_while_a_job_was_open_is_not_sealed_later(self):
+        job = self.jobs["before"]
+        read_all(self.mara, job, "after")
+        hand_over(self.mara, job)
+        self.assertEqual(self.attempt(lambda p, j: seal_phase(p, j, Phase.AFTER), "mara", job), "refused")
+
+    def test_nothing_of_another_job_is_taken_for_this_ones(self):
+        here, other = self.jobs["open"], self.jobs["before"]
+        key, moved = Mark.objects.filter(job=other).first().pk, Move.objects.filter(job=other).first().pk
+        entry = Entry.objects.filter(job=other, slot=SLOT).first()
+        for call in (
+            lambda p, j: mark_damage(p, j, key, 0.5, 0.5, "dent"),
+            lambda p, j: undo_move(p, j, uuid7(), moved),
+            lambda p, j: record_move(p, j, moved, ROD, by="1"),
+            lambda p, j: add_photo(p, j, f"{DAMAGE}/{key}", "a.jpg", drawn_photo()),
+        ):
+            self.assertEqual(self.attempt(call, "mara", here), "refused")
+        item = {"id": str(entry.pk), "slot": SLOT, "typed": entry.typed}
+        self.assertEqual([one.status for one in save_entries(self.mara, here, [item])], ["refused"])

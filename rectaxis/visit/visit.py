@@ -1,0 +1,84 @@
+"""One visit to a vehicle, opened for reading: its copies, its record, and what follows from both."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from alignment.adjust.hardware import Hardware
+from alignment.judge.results import PhaseResults
+from alignment.procedure import session
+from rectaxis.record.journal import Journal
+from rectaxis.record.models import Job, Move
+from rectaxis.record.slot import OfAdjuster, Phase
+from rectaxis.record.snapshot import Snapshot
+from rectaxis.visit.decisions import Decisions
+from rectaxis.visit.moves import moved, say_move
+from rectaxis.visit.progress import Progress
+from rectaxis.visit.readings import Readings
+from rectaxis.visit.setting import Setting
+
+
+@dataclass(frozen=True)
+class Fastened:
+    """An adjuster that was moved, and what it was tightened to."""
+
+    slot: str
+    adjuster: str
+    label: str
+    typed: str
+
+    @property
+    def asked(self) -> str:
+        """The question, as its field asks it."""
+        return f"{self.label}: what the maker says, and done"
+
+
+class Visit:
+    """A job with its parts: ``snapshot`` and ``journal`` are the record; the others are worked out from them."""
+
+    def __init__(self, job: Job, journal: Journal | None = None) -> None:
+        self.job = job
+        self.snapshot = Snapshot.of(job)
+        self.journal = journal or Journal(job)
+        self.readings = Readings(self.snapshot, self.journal)
+        self.decisions = Decisions(self.snapshot, self.journal, self.hardware)
+        self.progress = Progress(job, self.readings)
+
+    @property
+    def hardware(self) -> tuple[Hardware, ...]:
+        """What adjusts on the vehicle, each standing where it was found."""
+        return self.readings.hardware
+
+    @cached_property
+    def setting(self) -> Setting:
+        """The adjusting: what was moved, and what to move next."""
+        return Setting(self.readings, self.decisions, self.journal.moves)
+
+    def results(self, phase: Phase) -> PhaseResults:
+        """Solved results of a phase; while setting those of what still holds."""
+        return self.setting.results() if phase in (Phase.SET, Phase.AIR) else self.readings.results(phase)
+
+    @cached_property
+    def fastened(self) -> list[Fastened]:
+        """What was moved and has to be tightened, with what the person says it was tightened to."""
+        found = []
+        for one in self.moved:
+            slot = OfAdjuster("torque", one.id)
+            label = f"{one.FASTENER[0].upper()}{one.FASTENER[1:]} of the {self.snapshot.name_of(one)}"
+            found.append(Fastened(str(slot), one.id, label, self.journal.answer(slot)))
+        return found
+
+    @property
+    def moved(self) -> list[Hardware]:
+        """The adjusters that were moved, in the order of their first moves."""
+        return moved(self.journal.moves, self.hardware)
+
+    def moves_said(self) -> list[tuple[str, Move]]:
+        """What was moved, in words, with who and when."""
+        return [(say_move(self.snapshot, self.hardware, move), move) for move in self.journal.moves]
+
+    @property
+    def sets_caster(self) -> bool:
+        """Whether an adjuster changes an angle that only a sweep tells."""
+        return session.sweep_reached(path for one in self.hardware for path in one.adjuster().names)

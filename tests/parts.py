@@ -1,0 +1,65 @@
+"""The tests in parts that run beside each other, each with a database of its own; every part's counts come back."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+BROWSER = (
+    ("tests.test_every_vehicle", "tests.test_outbox"),
+    ("tests.test_journey", "tests.test_setting", "tests.test_mishaps"),
+)
+"""Tests in the browser, in parts that take about as long."""
+REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes")
+PARTS = {"first browser": BROWSER[0], "second browser": BROWSER[1], "without a browser": REST}
+
+
+class Part:
+    """One part, begun at once."""
+
+    def __init__(self, name: str, command: list[str], **environment: str) -> None:
+        self.name = name
+        self._said = tempfile.TemporaryFile("w+")  # noqa: SIM115 - it lives as long as the part
+        self._process = subprocess.Popen(
+            command, cwd=ROOT, env=os.environ | environment, stdout=self._said, stderr=subprocess.STDOUT, text=True
+        )
+
+    def result(self) -> tuple[int, int]:
+        """Passed and failed, once it is done: what it printed last. A part that did not get so far has failed."""
+        self._process.wait()
+        with self._said:
+            self._said.seek(0)
+            said = self._said.read()
+        print(f"== {self.name} ==\n{said}", flush=True)
+        last = said.strip().splitlines()[-1].split() if said.strip() else []
+        if len(last) != 2 or not all(word.isdecimal() for word in last):
+            return 0, 1
+        return int(last[0]), int(last[1])
+
+
+def django_part(name: str, labels: tuple[str, ...]) -> Part:
+    """Tests under Django's runner, on a database named after the part."""
+    command = [sys.executable, "-W", "error", "-m", "tests.parts", *labels]
+    return Part(name, command, RECTAXIS_TEST_DATABASE=f"test_rectaxis_{name.replace(' ', '_')}")
+
+
+def run_here(labels: list[str]) -> tuple[int, int]:
+    """Passed and failed of tests in this process."""
+    import django
+
+    django.setup()
+    from tests.runner import Runner
+    from tests.runner_counts import counts
+
+    runner = Runner(verbosity=1, interactive=False)
+    runner.run_tests(labels)
+    passed, failed, _ = counts(runner.result)
+    return passed, failed
+
+
+if __name__ == "__main__":
+    print(*run_here(sys.argv[1:]))
