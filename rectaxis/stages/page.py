@@ -151,19 +151,20 @@ def base(page: Page) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class Current:
-    """What stands in a slot, for the script to take over: its text, its number, and the key of the entry that counts."""
+    """What stands in a slot, for the script to take over: its text, its number, the entry that counts and its place in the record."""
 
     slot: str
     typed: str
     value: float | None
     entry: str
+    sequence: int
 
 
 def current_rows(visit: Visit, values: Mapping[str, Typed]) -> list[Current]:
     """What stands in every slot that ``values`` shows."""
     entries = visit.journal.entries
-    keys = {slot: str(entry.pk) for slot, entry in entries.items()}
-    return [Current(slot, typed.text, typed.value, keys.get(slot, "")) for slot, typed in values.items()]
+    stands = {slot: (str(entry.pk), entry.sequence) for slot, entry in entries.items()}
+    return [Current(slot, typed.text, typed.value, *stands.get(slot, ("", 0))) for slot, typed in values.items()]
 
 
 def _query(page: Page) -> str:

@@ -6,7 +6,7 @@ export function startFields(bench, outbox) {
   const fieldsOf = (slot) => bench.querySelectorAll(`[data-slot="${CSS.escape(slot)}"]:not(li)`);
   const isChoice = (field) => field.type === "radio" || field.type === "checkbox";
   const known = new Map(); // what each slot says, as last heard from the server or typed here
-  const seen = new Map(); // the key of the entry behind that: what a save from here replaces
+  const seen = new Map(); // the entry behind that, which a save from here replaces, and its place in the record
   const notes = new Map();
   const typing = new Set(); // slots in which something is typed that has not been left yet
 
@@ -41,12 +41,16 @@ export function startFields(bench, outbox) {
   function put(slot, typed) {
     typing.delete(slot);
     show(slot, typed);
-    outbox.put(slot, typed, seen.get(slot));
+    outbox.put(slot, typed, seen.get(slot)?.entry);
   }
 
+  // Answers overtake each other: one that was written before what is known here says nothing.
+  const older = (slot, sequence) => sequence < (seen.get(slot)?.sequence || 0);
+
   // What counts now is shown, unless the person is typing something newer.
-  function counts({ slot, typed, counts: now, entry }) {
-    seen.set(slot, entry);
+  function counts({ slot, typed, counts: now, entry, sequence }) {
+    if (older(slot, sequence)) return;
+    seen.set(slot, { entry, sequence });
     if (now !== typed && !typing.has(slot)) show(slot, now);
   }
 
@@ -104,10 +108,10 @@ export function startFields(bench, outbox) {
   // What others typed arrives with each refresh; what is waiting here, or being typed, is not overwritten.
   function takeOver() {
     const held = new Set(outbox.mine().map((item) => item.slot));
-    for (const { dataset: { slot, typed, entry } } of document.querySelectorAll("#current li[data-slot]")) {
-      if (held.has(slot) || typing.has(slot)) continue;
+    for (const { dataset: { slot, typed, entry, sequence } } of document.querySelectorAll("#current li[data-slot]")) {
+      if (held.has(slot) || typing.has(slot) || older(slot, Number(sequence))) continue;
       const first = !known.has(slot);
-      seen.set(slot, entry);
+      seen.set(slot, { entry, sequence: Number(sequence) });
       if (first) known.set(slot, typed);
       else if (known.get(slot) !== typed) show(slot, typed);
     }

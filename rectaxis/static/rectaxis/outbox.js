@@ -124,7 +124,7 @@ export function startOutbox(bench) {
     const bySent = new Map(sent.map((item) => [item.id, item]));
     for (const result of results) {
       const item = bySent.get(result.id);
-      if (item?.job === job) tell({ kind: result.status, slot: item.slot, typed: item.typed, text: result.text, counts: result.counts, entry: result.entry });
+      if (item?.job === job) tell({ kind: result.status, slot: item.slot, typed: item.typed, text: result.text, counts: result.counts, entry: result.entry, sequence: result.sequence });
     }
     document.body.dispatchEvent(new CustomEvent("rx:saved"));
   }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 from django.db.models import Q
@@ -27,7 +27,8 @@ class Saved:
 
     ``saved``: it is on the record and counts. ``other counts``: it is on the record, but what somebody else typed in the
     meantime counts. ``refused``: it is not on the record. ``text`` is what was understood, or the reason. ``counts`` is what
-    the field says now, ``entry`` the key of that.
+    the field says now, ``entry`` the key of that, ``sequence`` its place in the record: a page tells by it which of two
+    answers is the newer.
     """
 
     id: str
@@ -36,8 +37,9 @@ class Saved:
     text: str
     counts: str = ""
     entry: str = ""
+    sequence: int = 0
 
-    def as_dict(self) -> dict[str, str]:
+    def as_dict(self) -> dict[str, str | int]:
         return dict(vars(self))
 
 
@@ -92,7 +94,8 @@ class _Saving:
         self.book.add_all(added)
         if added:
             self.book.begin_work()
-        return answers
+        places = {str(entry.pk): entry.sequence for entry in (*self.stands.values(), *self.known.values())}
+        return [replace(answer, sequence=places.get(answer.entry, 0)) for answer in answers]
 
     def _look_up(self, keys: Sequence[UUID], slots: Collection[str]) -> None:
         """Entries under these keys, and those that stand in these slots: in one query, whatever the history."""
