@@ -124,7 +124,10 @@ export function startOutbox(bench) {
     const bySent = new Map(sent.map((item) => [item.id, item]));
     for (const result of results) {
       const item = bySent.get(result.id);
-      if (item?.job === job) tell({ kind: result.status, slot: item.slot, typed: item.typed, text: result.text, counts: result.counts, entry: result.entry, sequence: result.sequence });
+      if (item?.job === job) {
+        const { status: kind, text, counts, entry, sequence } = result;
+        tell({ kind, slot: item.slot, typed: item.typed, text, counts, entry, sequence });
+      }
     }
     document.body.dispatchEvent(new CustomEvent("rx:saved"));
   }
