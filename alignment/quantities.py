@@ -53,6 +53,7 @@ QUANTITIES = _table(
     ("toe_out_left_turn_deg", "toe-out turning left", "deg", "toe-out", "toe-in", "axle"),
     ("toe_out_right_turn_deg", "toe-out turning right", "deg", "toe-out", "toe-in", "axle"),
     ("thrust_angle_deg", "thrust angle", "deg", "right", "left", "vehicle"),
+    ("group_thrust_deg", "thrust of the group", "deg", "right", "left", "vehicle"),
     ("steer_ahead_deg", "steer ahead", "deg", "right", "left", "vehicle"),
     ("scrub_deg", "scrub", "deg", "rear axle to the right", "rear axle to the left", "pair"),
     ("parallelism_deg", "parallelism", "deg", "rear axle to the right", "rear axle to the left", "pair"),

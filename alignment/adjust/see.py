@@ -24,7 +24,7 @@ def must_show(state: State, readings: Sequence[Reading]) -> list[dict[str, Any]]
     return [
         {"reading": index, **showing(state, reading)}
         for index, reading in enumerate(readings)
-        if reading.KIND != "ground"
+        if reading.SHOWN
     ]
 
 

@@ -3,25 +3,26 @@
 A van is a few blocks. A file of a thousand axles is many: the work grows with their number, not with its cube.
 
 A swing determines caster and inclination only; the toe and camber that it depends on come from the other readings. Its
-block therefore has *given* unknowns besides its *free* ones, and is solved after the blocks that give them.
+block therefore has *given* unknowns besides its *free* ones, and is solved after the blocks that give them. Toe and camber
+that those do not determine enter as 0: a sum of unknowns along an undetermined direction is not what was measured.
 
 What is found here depends on which readings there are, not on what they say: jobs of the same structure share it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Protocol
 
 import numpy as np
 
-from alignment.model.formula import Array, Formula, Sheet
+from alignment.model.formula import Argument, Array, Formula, Sheet
 from alignment.model.state import DEG, LEVEL, Ground, Layout
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.readings.base import Assumed, Observed, Reading
-from alignment.readings.tie import RigidTie
+from alignment.readings.unread import GaugeZero, RigidTie
 
 _ANGLE_SCALE = 1.0 / DEG
 _LENGTH_SCALE = 10.0
@@ -39,7 +40,7 @@ _COMFORTABLE = 24
 
 
 class Equations(Protocol):
-    """One or more rows: a reading, or a rigid tie."""
+    """One or more rows: a reading, a rigid tie, or the zero of a gauge."""
 
     def observed(self) -> tuple[Observed, ...]:
         """The numbers that the rows compare."""
@@ -56,7 +57,7 @@ class Equations(Protocol):
 
 @dataclass
 class _Member:
-    """One reading or tie within a block: its index among the readings (None for a tie), and its first row."""
+    """One reading or row that no tool reads within a block: its index among the readings, or None, and its first row."""
 
     owner: int | None
     first_row: int
@@ -72,14 +73,21 @@ class Block:
     ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed`` ones,
     which take their prior. ``told`` are unknowns whose prior would apply if no row determined them. All are indices of the
     layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners`` says for each which reading it
-    belongs to, None for a tie. ``directions`` (n, rank) are an orthonormal basis of
+    belongs to, None for one that no tool reads. ``earlier`` says whether the blocks before determine a sum of unknowns.
+    ``directions`` (n, rank) are an orthonormal basis of
     what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
     be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
     rows predict there, where that does not depend on what is given.
     """
 
     def __init__(
-        self, layout: Layout, ground: Ground, members: Sequence[_Member], free: Sequence[int], weak: frozenset[int]
+        self,
+        layout: Layout,
+        ground: Ground,
+        members: Sequence[_Member],
+        free: Sequence[int],
+        weak: frozenset[int],
+        earlier: Callable[[Argument], bool] = lambda _: False,
     ) -> None:
         rows = [(m.owner, m.first_row + row) for m in members for row in range(len(m.formulas))]
         self.owners = [owner for owner, _ in rows]
@@ -97,13 +105,25 @@ class Block:
             self.given += sorted(taken)
             self._size_up(layout)
             self.directions = determined_directions(at_rest[:, kept], self.scale)
-        self.sheet = Sheet([formula for member in members for formula in member.formulas], self.free + self.given)
+        formulas = [formula for member in members for formula in member.formulas]
+        unknown = frozenset(s for f in formulas for s in f.secondary() if not (self.determines(s) or earlier(s)))
+        self.sheet = Sheet([formula.without(unknown) for formula in formulas], self.free + self.given)
         self.whole = self.directions.shape[0] == self.directions.shape[1]
         usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
         self.start = np.array([usual.get(index, 0.0) for index in self.free])
         self.at_start = None if self.given else self.sheet.at(self.start)
         self.begun: dict[bytes, tuple[Array, Array, Array]] = {}
         """Weighted Jacobian at the start, with its factors, by the weights: for the search to remember."""
+
+    def determines(self, sums: Argument) -> bool:
+        """Whether the rows determine a sum of unknowns, as far as it is one of this block's free ones."""
+        place = {index: local for local, index in enumerate(self.free)}
+        scaled = np.zeros((1, len(self.free)))
+        for factor, index in sums:
+            if index not in place:
+                return False
+            scaled[0, place[index]] += factor * self.scale[place[index]]
+        return bool(within(scaled, self.directions)[0])
 
     def _size_up(self, layout: Layout) -> None:
         lengths = np.array([layout.lengths[column] for column in self.free], dtype=bool)
@@ -168,13 +188,27 @@ class Structure:
         """What others work out once for the structure, each under a name of its own."""
         for reading in readings:
             reading.declare(layout)
-        self.ties = [RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid]
-        members = list(self._members(readings))
-        self.blocks = [Block(layout, ground, part.members, part.free, weak) for part in _parts(members)]
+        zeros = {r.gauge: r.zero_u_deg for r in reversed(readings) if r.gauge is not None}
+        self.unread: list[RigidTie | GaugeZero] = [
+            *(RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid),
+            *(GaugeZero(gauge, u) for gauge, u in reversed(zeros.items())),
+        ]
+        self.blocks: list[Block] = []
+        for part in _parts(list(self._members(readings))):
+            self.blocks.append(Block(layout, ground, part.members, part.free, weak, self._determined))
+
+    def _determined(self, sums: Argument) -> bool:
+        """Whether the blocks so far determine a sum of unknowns: each its own part, and every unknown has one."""
+        rest = dict((index, factor) for factor, index in sums)
+        for block in self.blocks:
+            mine = tuple((rest.pop(index), index) for index in block.free if index in rest)
+            if mine and not block.determines(mine):
+                return False
+        return not rest
 
     def _members(self, readings: Sequence[Reading]) -> Iterator[_Member]:
-        """Every reading and tie with its formulas, and what of their unknowns they may determine."""
-        equations: list[tuple[int | None, Equations]] = [*enumerate(readings), *((None, tie) for tie in self.ties)]
+        """Every reading and unread row with its formulas, and what of their unknowns they may determine."""
+        equations: list[tuple[int | None, Equations]] = [*enumerate(readings), *((None, row) for row in self.unread)]
         first = 0
         for owner, one in equations:
             formulas = one.formulas(self.layout, self.ground)
@@ -187,9 +221,9 @@ class Structure:
             first += len(formulas)
 
     def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
-        """The numbers that all rows of the phase compare, ties last, and their uncertainties (rows,) each."""
+        """The numbers that all rows of the phase compare, unread ones last, and their uncertainties (rows,) each."""
         rows = [observed for reading in readings for observed in reading.numbers]
-        rows += [observed for tie in self.ties for observed in tie.observed()]
+        rows += [observed for row in self.unread for observed in row.observed()]
         u = np.array([observed.u for observed in rows])
         return np.array([observed.value for observed in rows]), np.maximum(u, _SMALLEST_U)
 

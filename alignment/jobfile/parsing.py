@@ -20,7 +20,7 @@ from alignment.model.vehicle import (
 )
 from alignment.quantities import QUANTITIES
 from alignment.readings import KINDS, Reading
-from alignment.readings.base import Field
+from alignment.readings.base import CLAMP, ZERO, Field
 from alignment.readings.gauges import Runout
 
 PHASES = ("before", "after")
@@ -51,7 +51,7 @@ def parse_vehicle(check: Checker, value: object) -> Vehicle | None:
 
 def _parse_axle(check: Checker, at: str, entry: object, number: int) -> Axle | None:
     before = len(check.faults)
-    if not check.keys(at, entry, ("role", "position_mm", "track_mm"), ("rigid", "steers")):
+    if not check.keys(at, entry, ("role", "position_mm", "track_mm"), ("rigid", "steers", "raised")):
         return None
     assert isinstance(entry, dict)  # noqa: S101 - the line above has just checked it
     role = check.word(f"{at}/role", entry["role"], ROLES) if "role" in entry else None
@@ -59,11 +59,12 @@ def _parse_axle(check: Checker, at: str, entry: object, number: int) -> Axle | N
     track = check.length(f"{at}/track_mm", entry["track_mm"], above_zero=True) if "track_mm" in entry else None
     rigid = bool(check.flag(f"{at}/rigid", entry["rigid"])) if "rigid" in entry else False
     steers = bool(check.flag(f"{at}/steers", entry["steers"])) if "steers" in entry else role == "steer"
+    raised = bool(check.flag(f"{at}/raised", entry["raised"])) if "raised" in entry else False
     if rigid and steers:
         check.fault(f"{at}/rigid", "an axle that steers cannot be rigid")
     if len(check.faults) > before or role is None or position is None or track is None:
         return None
-    return Axle(number, role, position, track, rigid, steers)
+    return Axle(number, role, position, track, rigid, steers, raised)
 
 
 def _check_positions(check: Checker, axles: tuple[Axle, ...]) -> None:
@@ -107,6 +108,7 @@ def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Read
     """The readings of a job file, each of its kind."""
     readings = []
     grounds: set[str] = set()
+    zeros: dict[tuple[str, str], float] = {}
     carriers: dict[tuple[str, str], tuple[int, object]] = {}
     for index, entry in enumerate(check.items("/readings", value)):
         at = f"/readings/{index}"
@@ -119,7 +121,24 @@ def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Read
                 check.fault(at, f"the phase {reading.phase} already has a ground; keep one of them")
             grounds.add(reading.phase)
         _check_mount(check, at, reading, carriers)
+        _check_tools(check, at, reading, zeros)
     return readings
+
+
+def _check_tools(check: Checker, at: str, reading: Reading, zeros: dict[tuple[str, str], float]) -> None:
+    """Readings that name one gauge give its zero one uncertainty; a line square to the datum hangs on no clamp."""
+    if CLAMP.name in reading.data and reading.data.get("square_to") == "datum":
+        check.fault(f"{at}/{CLAMP.name}", "belongs to beams square to the wheels; a line square to the datum has no clamps")
+    if reading.gauge is None:
+        if ZERO.name in reading.data:
+            check.fault(f"{at}/{ZERO.name}", "is the doubt of a gauge's zero: expected a gauge beside it")
+        return
+    first = zeros.setdefault((reading.phase, reading.gauge), reading.zero_u_deg)
+    if first != reading.zero_u_deg:
+        check.fault(
+            f"{at}/{ZERO.name}",
+            f"expected {first:g}, as the first reading with this gauge has it, got {reading.zero_u_deg:g}",
+        )
 
 
 def _check_mount(

@@ -104,7 +104,7 @@ def job_schema() -> dict[str, Any]:
     """The schema as a JSON object. What it cannot say (that an axle exists) is checked on reading all the same."""
     axle = _object(
         {"role": {"enum": list(ROLES)}, "position_mm": LENGTH, "track_mm": _above_zero(LENGTH)},
-        {"rigid": {"type": "boolean"}, "steers": {"type": "boolean"}},
+        {name: {"type": "boolean"} for name in ("rigid", "steers", "raised")},
     )
     vehicle = _object(
         {"axles": {"type": "array", "items": axle, "minItems": 1}}, {"thrust_axle": AXLE, "kingpin_mm": LENGTH}

@@ -92,12 +92,16 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
 
 def _vehicle_results(layout: Layout) -> Iterable[Result]:
     vehicle = layout.vehicle
-    if vehicle.thrust_axle is not None:
-        thrust = _only(layout.bearing(vehicle.thrust_axle))
+    thrust = _only(layout.bearing(vehicle.thrust_axle)) if vehicle.thrust_axle is not None else {}
+    if thrust:
         yield Result("thrust_angle_deg", "thrust_angle_deg", thrust)
-        if vehicle.first_steered is not None:
-            steer = _only(layout.bearing(vehicle.first_steered.number))
-            yield Result("steer_ahead_deg", "steer_ahead_deg", _sum(steer, _minus(thrust)))
+    if vehicle.group:
+        share = 1.0 / len(vehicle.group)
+        mean = _sum(*(_only(layout.bearing(axle), share) for axle in vehicle.group))
+        yield Result("group_thrust_deg", "group_thrust_deg", mean)
+    if thrust and vehicle.first_steered is not None:
+        steer = _only(layout.bearing(vehicle.first_steered.number))
+        yield Result("steer_ahead_deg", "steer_ahead_deg", _sum(steer, _minus(thrust)))
     for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", vehicle.steered_pairs)):
         for front, rear in pairs:
             difference = _sum(_only(layout.bearing(rear)), _minus(_only(layout.bearing(front))))

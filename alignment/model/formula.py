@@ -1,14 +1,16 @@
 """What a scale shows, written as a formula in the unknowns, with its slopes.
 
 A formula is a sum of terms: ``factor · x``, ``factor · tan(Σ a·x)``, ``factor · sin(Σ a·x)``, and terms of any other
-form that bring their own slopes. The first three are kept as numbers, so that many rows are worked out together;
-the last are functions. An index of None stands for an unknown that is zero by definition, and adds nothing.
+form, which take sums ``Σ a·x`` and bring their own slopes against these. The first three are kept as numbers, so that
+many rows are worked out together; the last are functions. An index of None stands for an unknown that is zero by
+definition, and adds nothing.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,13 +18,29 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Values = list[float] | dict[int, float]
 """Values of unknowns by index: all of them, or those that will be asked for."""
-Slopes = Iterable[tuple[int, float]]
-Term = Callable[[Values], tuple[float, Slopes]]
-"""A term of its own form: its value and its slopes against the unknowns it names, at given values."""
+Term = Callable[[tuple[float, ...]], tuple[float, Sequence[float]]]
+"""A term of its own form: its value and its slopes against the sums it takes, at given values of these."""
 Argument = tuple[tuple[float, int], ...]
+"""A sum of unknowns, as pairs of a factor and an index."""
 
 _LARGEST = 1e60
 """Slopes and predictions beyond this (a track of a billionth of a nanometre) are cut, so that squares stay finite."""
+
+
+class Input(NamedTuple):
+    """A sum of unknowns that a term of its own form takes. A ``secondary`` one enters as 0 where the readings do not
+    determine it, even if they determine it together with something else.
+    """
+
+    sum: Argument
+    secondary: bool = False
+
+
+class Own(NamedTuple):
+    """A term of its own form with what it takes."""
+
+    term: Term
+    inputs: tuple[Input, ...]
 
 
 class Prediction:
@@ -45,7 +63,7 @@ class Formula:
         self.lines: list[tuple[float, int]] = []
         self.tangents: list[tuple[float, Argument]] = []
         self.sines: list[tuple[float, Argument]] = []
-        self.others: list[Term] = []
+        self.others: list[Own] = []
         self.touched: list[int] = []
 
     def linear(self, factor: float, index: int | None) -> Formula:
@@ -53,6 +71,12 @@ class Formula:
         if index is not None:
             self.lines.append((factor, index))
             self.touched.append(index)
+        return self
+
+    def plus(self, argument: Argument) -> Formula:
+        """Add a sum of unknowns."""
+        for factor, index in argument:
+            self.linear(factor, index)
         return self
 
     def tan(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
@@ -69,11 +93,26 @@ class Formula:
             self.sines.append((factor, kept))
         return self
 
-    def own(self, term: Term, touched: Iterable[int]) -> Formula:
-        """Add a term of its own form, which depends on the unknowns ``touched``."""
-        self.others.append(term)
-        self.touched += touched
+    def own(self, term: Term, *inputs: Input) -> Formula:
+        """Add a term of its own form, which takes the ``inputs`` in this order."""
+        self.others.append(Own(term, inputs))
+        self.touched += [index for one in inputs for _, index in one.sum]
         return self
+
+    def secondary(self) -> Iterable[Argument]:
+        """The sums that enter as 0 where the readings do not determine them."""
+        return (one.sum for own in self.others for one in own.inputs if one.secondary and one.sum)
+
+    def without(self, unknown: frozenset[Argument]) -> Formula:
+        """The same formula with these secondary sums at 0."""
+        if unknown.isdisjoint(self.secondary()):
+            return self
+        made = Formula(self.constant)
+        made.lines, made.tangents, made.sines, made.touched = self.lines, self.tangents, self.sines, self.touched
+        for own in self.others:
+            kept = (one._replace(sum=()) if one.secondary and one.sum in unknown else one for one in own.inputs)
+            made.others.append(Own(own.term, tuple(kept)))
+        return made
 
     def _kept(self, argument: Iterable[tuple[float, int | None]]) -> Argument:
         kept = tuple((factor, index) for factor, index in argument if index is not None)
@@ -97,11 +136,12 @@ class Formula:
             value += factor * math.sin(angle)
             for a, i in argument:
                 slopes[i] += factor * a * math.cos(angle)
-        for term in self.others:
-            own, own_slopes = term(x)
-            value += own
-            for index, slope in own_slopes:
-                slopes[index] += slope
+        for term, inputs in self.others:
+            added, by_input = term(tuple([sum([a * x[i] for a, i in one.sum]) for one in inputs]))
+            value += added
+            for one, slope in zip(inputs, by_input, strict=True):
+                for a, i in one.sum:
+                    slopes[i] += slope * a
         return Prediction(value, slopes)
 
 
@@ -135,6 +175,37 @@ class _Waves:
         jacobian += np.bincount(self._spots, self._shares * slopes[self._waves], rows * columns).reshape(rows, columns)
 
 
+class _Others:
+    """Terms of their own form over the rows (m,) and columns (n,) of a sheet; sums that several take are worked out once."""
+
+    def __init__(self, formulas: Sequence[Formula], place: dict[int, int], columns: int) -> None:
+        sums: dict[Argument, int] = {}
+        self._terms: list[tuple[int, Term, list[int]]] = []
+        for row, formula in enumerate(formulas):
+            for term, inputs in formula.others:
+                self._terms.append((row, term, [sums.setdefault(one.sum, len(sums)) for one in inputs]))
+        self._sums = np.zeros((len(sums), columns))
+        for argument, number in sums.items():
+            for a, index in argument:
+                self._sums[number, place[index]] += a
+
+    def __bool__(self) -> bool:
+        return bool(self._terms)
+
+    def add(self, y: Array, values: Array, jacobian: Array | None = None) -> None:
+        """Add the terms to the rows' values, and their slopes to the Jacobian where there is one."""
+        taken = (self._sums @ y).tolist()
+        slopes = None if jacobian is None else np.zeros((len(values), len(taken)))
+        for row, term, inputs in self._terms:
+            value, by_input = term(tuple([taken[number] for number in inputs]))
+            values[row] += value
+            if slopes is not None:
+                for number, slope in zip(inputs, by_input, strict=True):
+                    slopes[row, number] += slope
+        if jacobian is not None and slopes is not None:
+            jacobian += np.clip(slopes, -_LARGEST, _LARGEST) @ self._sums
+
+
 class Sheet:
     """Many formulas over the same few unknowns, worked out together.
 
@@ -152,7 +223,7 @@ class Sheet:
                 lines[row, place[index]] += factor
         self._tangents = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.tangents])
         self._sines = self._waves([(r, *wave) for r, f in enumerate(formulas) for wave in f.sines])
-        self._others = [(row, term) for row, formula in enumerate(formulas) for term in formula.others]
+        self._others = _Others(formulas, place, len(self.columns))
 
     @property
     def straight(self) -> bool:
@@ -168,9 +239,8 @@ class Sheet:
         for waves, function in ((self._tangents, np.tan), (self._sines, np.sin)):
             if waves is not None:
                 values += waves.over_rows(function(waves.arguments @ y))
-        x = dict(zip(self.columns, y.tolist(), strict=True)) if self._others else {}
-        for row, term in self._others:
-            values[row] += term(x)[0]
+        if self._others:
+            self._others.add(y, values)
         return np.asarray(np.clip(values, -_LARGEST, _LARGEST))
 
     def at(self, y: Array) -> tuple[Array, Array]:
@@ -186,13 +256,5 @@ class Sheet:
             angle = self._sines.arguments @ y
             self._sines.add(np.sin(angle), np.cos(angle), values, jacobian)
         if self._others:
-            self._add_others(y, values, jacobian)
+            self._others.add(y, values, jacobian)
         return np.clip(values, -_LARGEST, _LARGEST), np.clip(jacobian, -_LARGEST, _LARGEST)
-
-    def _add_others(self, y: Array, values: Array, jacobian: Array) -> None:
-        x = dict(zip(self.columns, y.tolist(), strict=True))
-        for row, term in self._others:
-            value, slopes = term(x)
-            values[row] += value
-            for index, slope in slopes:
-                jacobian[row, self._place[index]] += slope

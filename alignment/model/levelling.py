@@ -12,6 +12,12 @@ import numpy as np
 
 from alignment.model.state import DEG
 
+EYE_U_DEG = 0.25
+"""Standard uncertainty of ground that looks level: 4 mm in a metre; common practice, no source."""
+BAR_U_DEG = 0.04
+"""What a level bar with a digital gauge repeats within when it is laid down again; a choice."""
+BAR_ERROR_DEG = 0.1
+"""How far the two feet of a bar may differ that was not turned end for end; a choice."""
 _LEAST_POINTS = 3
 _LEAST_SPREAD = 1e-6
 """Points whose spread across is below this share of their spread along lie on one line and show no plane."""
@@ -20,13 +26,20 @@ _LEAST_SPREAD = 1e-6
 def ground_from_bar(
     across_deg: float, along_deg: float, across_turned_deg: float | None = None, along_turned_deg: float | None = None
 ) -> dict[str, float]:
-    """The tilt from a level bar read across (right end lower positive) and along (front end lower positive).
+    """The tilt from a level bar read across (right end lower positive) and along (front end lower positive), with ``u_deg``.
 
     Read again with the bar turned end for end, the bar's own error changes sign and goes out: half the difference.
     """
     roll = across_deg if across_turned_deg is None else (across_deg - across_turned_deg) / 2
     pitch = along_deg if along_turned_deg is None else (along_deg - along_turned_deg) / 2
-    return {"roll_deg": roll, "pitch_deg": pitch}
+    turned = across_turned_deg is not None and along_turned_deg is not None
+    u = BAR_U_DEG / math.sqrt(2) if turned else math.hypot(BAR_U_DEG, BAR_ERROR_DEG)
+    return {"roll_deg": roll, "pitch_deg": pitch, "u_deg": u}
+
+
+def ground_by_eye() -> dict[str, float]:
+    """The tilt of ground that looks level."""
+    return {"roll_deg": 0.0, "pitch_deg": 0.0, "u_deg": EYE_U_DEG}
 
 
 def ground_from_points(points_mm: Sequence[Sequence[float]]) -> dict[str, float]:

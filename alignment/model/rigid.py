@@ -46,3 +46,9 @@ def up_on(roll: float, pitch: float) -> Vector:
     The vehicle is turned by roll about x, then by pitch about y.
     """
     return -math.sin(pitch), math.cos(pitch) * math.sin(roll), math.cos(pitch) * math.cos(roll)
+
+
+def up_moves(roll: float, pitch: float) -> tuple[Vector, Vector]:
+    """The slopes of ``up_on`` against roll and pitch."""
+    sin_r, cos_r, sin_p, cos_p = math.sin(roll), math.cos(roll), math.sin(pitch), math.cos(pitch)
+    return (0.0, cos_p * cos_r, -cos_p * sin_r), (-cos_p, -sin_p * sin_r, -sin_p * cos_r)

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from alignment.model.formula import Values
+from alignment.model.formula import Argument, Values
 from alignment.model.vehicle import SIDES, Datum, Vehicle, side_sign
 
 DEG = 180.0 / math.pi
@@ -19,7 +19,9 @@ DEG = 180.0 / math.pi
 
 
 class Ground(NamedTuple):
-    """Tilt of the ground in radians: ``roll`` positive with the right side lower, ``pitch`` with the front lower."""
+    """Tilt of the ground in radians, taken as exact: ``roll`` positive with the right side lower, ``pitch`` with the front
+    lower. Ground that is known with a doubt is level here, and two unknowns of the layout.
+    """
 
     roll: float = 0.0
     pitch: float = 0.0
@@ -94,14 +96,43 @@ class Layout:
         """Index of an axle's toe-out on turns, turning ``way`` (left or right)."""
         return self.add(f"axles/{axle}/toe_out_{way}_turn_deg")
 
-    def toe(self, axle: int, side: str, factor: float = 1.0) -> tuple[tuple[float, int], tuple[float, int]]:
-        """A wheel's own toe as a sum of unknowns, times ``factor``: half the total, and the bearing with its sign."""
-        return (factor / 2, self.total_toe(axle)), (factor * side_sign(side), self.bearing(axle))
+    def toe(self, axle: int, side: str, factor: float = 1.0, *, raw: bool = False) -> Argument:
+        """A wheel's toe as a sum of unknowns, times ``factor``: half the total, and the bearing with its sign.
+
+        ``raw`` is what a tool on the wheel's clamp sees of it, at roll 0: with the clamp's sine.
+        """
+        wheel = (factor / 2, self.total_toe(axle)), (factor * side_sign(side), self.bearing(axle))
+        return (*wheel, (factor, self.clamp(axle, side)[1])) if raw else wheel
+
+    def heading(self, axle: int, factor: float = 1.0, *, raw: bool = False) -> Argument:
+        """An axle's bearing times ``factor``; ``raw`` as tools on its wheels' clamps see it."""
+        if not raw:
+            return ((factor, self.bearing(axle)),)
+        clamps = ((side_sign(side) * factor / 2, self.clamp(axle, side)[1]) for side in SIDES)
+        return (factor, self.bearing(axle)), *clamps
+
+    def closing(self, axle: int, factor: float = 1.0, *, raw: bool = False) -> Argument:
+        """An axle's total toe times ``factor``; ``raw`` as tools on its wheels' clamps see it."""
+        clamps = ((factor, self.clamp(axle, side)[1]) for side in SIDES) if raw else ()
+        return (factor, self.total_toe(axle)), *clamps
 
     def clamp(self, axle: int, side: str) -> tuple[int, int]:
         """Indices of the clamp's own error ``(ec, es)`` on a wheel."""
         at = f"axles/{axle}/{side}/clamp"
         return self.add(f"{at}/cosine_deg"), self.add(f"{at}/sine_deg")
+
+    def zero(self, gauge: str) -> int:
+        """Index of the zero of a gauge that reads against gravity."""
+        return self.add(f"gauges/{gauge}/zero_deg")
+
+    def tilt(self) -> tuple[int, int]:
+        """Indices of the ground's roll and pitch, where it is known with a doubt."""
+        return self.add("ground/roll_deg"), self.add("ground/pitch_deg")
+
+    @property
+    def tilts(self) -> bool:
+        """Whether the ground's tilt is unknown."""
+        return "ground/roll_deg" in self._index
 
     def frame(self) -> tuple[int | None, int | None]:
         """Indices of the frame's bearing and of its offset at axle 1; None where the frame lies along the datum."""

@@ -10,6 +10,10 @@ direction make with the axis turned about; that, and the heading, say where both
     ``g`` and ``e = z·cos δ - h·sin δ`` are the parts of the axis along the level forward direction and upwards square to
     the spin axis, and ``q`` its part along the forward direction at rest.
 
+What hangs on the wheel is carried round with it: a gauge that is fixed to the wheel askew keeps its parts ``α, β, γ`` along
+the spin axis, the forward direction, and upwards square to both. Of these three the first two rise by what (1) and (2)
+say; the parts of straight up along all three have squares that add up to one, which gives the third.
+
 Slopes follow by differentiating (1) and (2). Seen from outboard both sides are alike: ``a`` and ``b`` are the parts of the
 axis forward and outboard. Radians. One wheel at a time in plain floats: for so few that is faster than arrays.
 """
@@ -20,8 +24,10 @@ import math
 
 from alignment.model.rigid import Vector
 
-Rise = tuple[float, tuple[float, float, float, float]]
-"""An angle above the horizontal, and its slopes against caster, inclination, camber and toe."""
+Slopes = tuple[float, ...]
+"""Against caster, inclination, camber, toe, and the ground's roll and pitch."""
+Rise = tuple[float, Slopes]
+"""The part of a unit vector that points straight up, and its slopes."""
 
 _LEAST = 1e-9
 """An axis that lifts a direction by less for a radian of turning cannot bring it to a heading; slopes stay finite."""
@@ -71,11 +77,11 @@ class AtRest:
         self._by_q = by_k[0] * cos_t - by_k[1] * sin_t, by_i[0] * cos_t - by_i[1] * sin_t, -resting
         self._axis, self._axis_moves, self._toe = (a, b, z), (by_k, by_i), toe
 
-    def turned(self, outward: float, sign: float, up: Vector) -> tuple[Rise, Rise]:
-        """By how much the outboard spin axis and the forward direction rise after the heading turned toe-out by ``outward``.
+    def turned(self, outward: float, sign: float, up: Vector, up_moves: tuple[Vector, Vector]) -> tuple[Rise, Rise]:
+        """How far up the outboard spin axis and the forward direction point after the heading turned toe-out by ``outward``.
 
         ``sign`` is +1 for a left wheel, -1 for a right one; ``up`` is straight up seen from the vehicle, x forward, y
-        left, z up.
+        left, z up, and ``up_moves`` its slopes against roll and pitch.
         """
         (a, b, z), q = self._axis, self._q
         sin_w, cos_w = math.sin(self._toe - outward), math.cos(self._toe - outward)
@@ -84,14 +90,15 @@ class AtRest:
         e, falls = z * cos_d - h * sin_d, sin_d * z + cos_d * h
         cos_s, sin_s = _kept(g, e, q)
         lifts, pitches = 1.0 / _floored(e), 1.0 / _floored(e * cos_s - g * sin_s)
-        # Against gravity: parts of straight up along the heading, forward, and upwards square to the spin axis.
-        along, ahead = up[0] * sin_w + sign * up[1] * cos_w, up[0] * cos_w - sign * up[1] * sin_w
-        square = up[2] * cos_d - along * sin_d
-        spin, front, leans = (
-            along * cos_d + up[2] * sin_d,
-            ahead * cos_s + square * sin_s,
-            square * cos_s - ahead * sin_s,
-        )
+
+        def parts(of: Vector) -> tuple[float, float, float, float, float]:
+            """Parts of a vector along the heading, forward, upwards square to the spin axis; along the spin axis and ahead."""
+            along, ahead = of[0] * sin_w + sign * of[1] * cos_w, of[0] * cos_w - sign * of[1] * sin_w
+            square = of[2] * cos_d - along * sin_d
+            return along, ahead, square, along * cos_d + of[2] * sin_d, ahead * cos_s + square * sin_s
+
+        along, ahead, square, spin, front = parts(up)
+        leans = square * cos_s - ahead * sin_s
         spin_by, front_by = [], []
         by_p, by_q = self._by_p, self._by_q
         moves = [
@@ -106,10 +113,60 @@ class AtRest:
         # The heading turns with toe, and with it what lies along it and forward.
         spin_by[3] += cos_d * ahead
         front_by[3] -= cos_s * along + sin_s * sin_d * ahead
-        return _above(spin, spin_by), _above(front, front_by)
+        tilted = [parts(by) for by in up_moves]
+        spin_by += [by[3] for by in tilted]
+        front_by += [by[4] for by in tilted]
+        return (spin, tuple(spin_by)), (front, tuple(front_by))
 
 
-def _above(height: float, moves: list[float]) -> Rise:
-    height = max(-1.0, min(1.0, height))
+def angle_above(rise: Rise) -> Rise:
+    """The angle above the horizontal, radians, and its slopes, of a unit vector that points up by so much."""
+    height = max(-1.0, min(1.0, rise[0]))
     level = max(math.sqrt(1.0 - height * height), _STEEPEST)
-    return math.asin(height), (moves[0] / level, moves[1] / level, moves[2] / level, moves[3] / level)
+    return math.asin(height), tuple([by / level for by in rise[1]])
+
+
+class Askew:
+    """A gauge fixed askew on a wheel: its own axis and the level direction square to that, as parts of the wheel's.
+
+    ``camber``, ``toe`` are the wheel's at rest, ``gauge_camber``, ``gauge_toe`` those of the gauge's axis, radians.
+    """
+
+    __slots__ = ("_ahead", "_axis")
+
+    def __init__(self, camber: float, toe: float, gauge_camber: float, gauge_toe: float) -> None:
+        sin_c, cos_c, sin_g, cos_g = math.sin(camber), math.cos(camber), math.sin(gauge_camber), math.cos(gauge_camber)
+        sin_e, cos_e = math.sin(gauge_toe - toe), math.cos(gauge_toe - toe)
+        # Parts along spin axis, forward, upwards; then their slopes against camber, gauge_camber, and gauge_toe less toe.
+        self._axis = (
+            (cos_g * cos_c * cos_e + sin_g * sin_c, cos_g * sin_e, cos_g * sin_c * cos_e - sin_g * cos_c),
+            (-cos_g * sin_c * cos_e + sin_g * cos_c, 0.0, cos_g * cos_c * cos_e + sin_g * sin_c),
+            (-sin_g * cos_c * cos_e + cos_g * sin_c, -sin_g * sin_e, -sin_g * sin_c * cos_e - cos_g * cos_c),
+            (-cos_g * cos_c * sin_e, cos_g * cos_e, -cos_g * sin_c * sin_e),
+        )
+        self._ahead = (
+            (-cos_c * sin_e, cos_e, -sin_c * sin_e),
+            (sin_c * sin_e, 0.0, -cos_c * sin_e),
+            (0.0, 0.0, 0.0),
+            (-cos_c * cos_e, -sin_e, -sin_c * cos_e),
+        )
+
+    def carried(self, spin: Rise, front: Rise) -> tuple[Rise, Rise]:
+        """How far up the gauge's axis and its forward direction point, on a wheel whose own point up by ``spin`` and ``front``.
+
+        Slopes as theirs, then against gauge_camber and gauge_toe.
+        """
+        above = math.sqrt(max(1.0 - spin[0] ** 2 - front[0] ** 2, _STEEPEST**2))
+        above_by = [-(spin[0] * s + front[0] * f) / above for s, f in zip(spin[1], front[1], strict=True)]
+        return self._of(self._axis, spin, front, (above, above_by)), self._of(self._ahead, spin, front, (above, above_by))
+
+    @staticmethod
+    def _of(
+        shares: tuple[Vector, Vector, Vector, Vector], spin: Rise, front: Rise, above: tuple[float, list[float]]
+    ) -> Rise:
+        (a, b, c), *by_own = shares
+        by = [a * s + b * f + c * u for s, f, u in zip(spin[1], front[1], above[1], strict=True)]
+        camber, gauge_camber, turned = (x * spin[0] + y * front[0] + z * above[0] for x, y, z in by_own)
+        by[2] += camber
+        by[3] -= turned
+        return a * spin[0] + b * front[0] + c * above[0], (*by, gauge_camber, turned)

@@ -19,7 +19,7 @@ def side_sign(side: str) -> float:
 
 
 class Axle(NamedTuple):
-    """One axle. ``track_mm`` is measured between the wheels that carry the tools."""
+    """One axle. ``track_mm`` is measured between the wheels that carry the tools; ``raised`` is off the ground."""
 
     number: int
     role: str
@@ -27,6 +27,7 @@ class Axle(NamedTuple):
     track_mm: float
     rigid: bool = False
     steers: bool = False
+    raised: bool = False
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,12 @@ class Vehicle:
         return next((axle for axle in self.axles if axle.steers), None)
 
     @property
+    def group(self) -> tuple[int, ...]:
+        """The axles on the ground that do not steer, where there are several: the vehicle runs as their mean does."""
+        fixed = tuple(axle.number for axle in self.axles if not axle.steers and not axle.raised)
+        return fixed if len(fixed) > 1 else ()
+
+    @property
     def fixed_pairs(self) -> tuple[tuple[int, int], ...]:
         """Neighbouring axles that both do not steer: the pairs that can scrub."""
         return self._neighbours(steers=False)
@@ -70,16 +77,17 @@ class Vehicle:
 def default_thrust_axle(axles: tuple[Axle, ...]) -> int | None:
     """The axle that steers the rear when none is named.
 
-    The last of two; otherwise the first that drives, or the first that does not steer. None for a single
-    axle or where all axles steer.
+    The last of two; otherwise the first that drives, or the first that does not steer where none drives; axles off the
+    ground are passed over. None for a single axle, where all axles steer, or where none of them stands on the ground.
     """
     if not may_have_thrust_axle(axles):
         return None
     if len(axles) == 2:  # noqa: PLR2004 - two axles are front and rear
         return 2
-    driving = [axle.number for axle in axles if axle.role == "drive"]
-    fixed = [axle.number for axle in axles if not axle.steers]
-    return (driving or fixed)[0]
+    down = [axle for axle in axles if not axle.raised]
+    driving = [axle.number for axle in down if axle.role == "drive"]
+    fixed = [axle.number for axle in down if not axle.steers]
+    return next(iter(driving or fixed), None)
 
 
 def may_have_thrust_axle(axles: tuple[Axle, ...]) -> bool:

@@ -18,6 +18,7 @@ from alignment.judge.results import undetermined
 from alignment.model.state import LEVEL, Layout
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.placing import Placing
+from alignment.procedure.session import carried_clamps
 from alignment.procedure.station import Setup, Station
 from alignment.readings import KINDS
 
@@ -39,6 +40,11 @@ class Kit:
     def runout_limit_deg(self) -> float:
         """The clamp error that the kit accepts, degrees; 0 where it has no clamps to true."""
         return float(self.data.get("runout", {}).get("limit_deg", 0.0))
+
+    @property
+    def clamp_u_deg(self) -> float:
+        """Standard uncertainty of each part of a clamp's error on a wheel that was not rolled; 0 where nothing is clamped."""
+        return float(self.data.get("clamp", {}).get("u_deg", 0.0))
 
     @property
     def rims_mm(self) -> tuple[float, float] | None:
@@ -71,7 +77,8 @@ class Kit:
         readings' uncertainties.
         """
         readings = [station.blank() for station in self.stations(vehicle)]
-        return undetermined(Structure(Layout(vehicle, datum), LEVEL, readings))
+        carried = [KINDS[data["kind"]](data) for data in carried_clamps((r.data for r in readings), (), {}, 1.0)]
+        return undetermined(Structure(Layout(vehicle, datum), LEVEL, [*readings, *carried]))
 
 
 def toe_only(vehicle: Vehicle, stations: Sequence[Station]) -> tuple[Station, ...]:

@@ -15,9 +15,10 @@ from alignment.estimate.solve import UNDETERMINED_DEG, UNDETERMINED_MM, solve
 from alignment.judge.results import PhaseResults, quantity_of, say_path
 from alignment.judge.verdict import COVERAGE
 from alignment.model.state import Layout, State
+from alignment.procedure.session import CLAMP_AS_IT_COMES_DEG, carried_clamps
 from alignment.procedure.station import Station
 from alignment.quantities import QUANTITIES, say_size
-from alignment.readings import Reading
+from alignment.readings import KINDS, Reading
 
 _WORTH_READING = 0.9
 """A reading that leaves more than this share of the uncertainty settles nothing."""
@@ -78,12 +79,17 @@ def worth_settling(results: PhaseResults) -> list[str]:
 
 def _known_with(results: PhaseResults, blank: Reading, path: str) -> float | None:
     """Standard uncertainty of a result with one more reading, None where it is still undetermined."""
-    solution = results.solution
-    layout = solution.layout
-    readings: Sequence[Reading] = [*solution.readings, _as_it_would_stand(results, blank)]
-    more = PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))
-    estimate = more.estimates.get(path)
+    estimate = _with(results, blank).estimates.get(path)
     return None if estimate is None else estimate.u
+
+
+def _with(results: PhaseResults, blank: Reading) -> PhaseResults:
+    """The results with one more reading as it would stand. Clamps that it brings, and that nobody rolled, are as they come."""
+    layout = results.solution.layout
+    known = {(axle, side) for axle, side in blank.clamps if layout.find(f"axles/{axle}/{side}/clamp/sine_deg") is not None}
+    carried = [KINDS["clamp"](data) for data in carried_clamps([blank.data], known, {}, CLAMP_AS_IT_COMES_DEG)]
+    readings: Sequence[Reading] = [*results.solution.readings, _as_it_would_stand(results, blank), *carried]
+    return PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))
 
 
 def _as_it_would_stand(results: PhaseResults, blank: Reading) -> Reading:
@@ -136,10 +142,7 @@ def read_next(results: PhaseResults, unread: Sequence[Station], stations: Sequen
 
 def _gain(results: PhaseResults, station: Station) -> tuple[int, int]:
     """How many results one more reading makes known: of those that the specification asks for, and of all."""
-    solution = results.solution
-    layout = solution.layout
-    readings: Sequence[Reading] = [*solution.readings, _as_it_would_stand(results, station.blank())]
-    more = PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))
+    more = _with(results, station.blank())
     told = [path for path, e in results.estimates.items() if e is None and more.estimates.get(path) is not None]
     return sum(1 for path in told if path in results.judged), len(told)
 

@@ -13,7 +13,8 @@ from typing import Any
 
 from alignment.model.vehicle import SIDES, Axle, Vehicle, the_axle
 from alignment.procedure.station import NEAR_FAR, PATHS, Setup, Station, spread
-from alignment.readings import KINDS
+from alignment.readings import KINDS, Reading
+from alignment.readings.base import CLAMP, GAUGE, ZERO
 
 _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "first": lambda vehicle: [vehicle.axles[0]],
@@ -103,6 +104,8 @@ class Placing:
             return
         fields = {key: value for key, value in template.items() if key not in _OWN_WORDS}
         reading: dict[str, Any] = {"kind": template["kind"], "axle": axle.number, **fields}
+        if "clamp" in self.data and KINDS[template["kind"]].on_clamp():
+            reading.setdefault(CLAMP.name, "raw")
         if "mount" in template:
             reading["mount"] = template["mount"].format(heads=heads.number)
         match template["kind"]:
@@ -144,6 +147,7 @@ class Placing:
         self, setup: int, stage: str, reading: dict[str, Any], fields: Sequence[str], reach_mm: float, tag: str = ""
     ) -> Station:
         kind = KINDS[reading["kind"]]
+        reading = reading | self._gauge(kind, reading)
         uncertainty, scale = self.data["u"][kind.KIND], self.data["scales"][kind.KIND]
         keys = kind.u_keys({**reading, **dict.fromkeys(fields)})
         parts = {key: uncertainty[key] if len(keys) > 1 else uncertainty for key in keys}
@@ -154,6 +158,15 @@ class Placing:
             fields=tuple(fields), plus=scale["grows"], minus=scale.get("falls", ""), step=scale["step"], spreads=parts,
             reach_mm=reach_mm,
         )  # fmt: skip
+
+
+    def _gauge(self, kind: type[Reading], reading: Mapping[str, Any]) -> dict[str, Any]:
+        """The gauge that a reading against gravity is taken with: one a kit, one a side, or one a wheel."""
+        gauge = self.data.get("gauge")
+        if gauge is None or kind.field(GAUGE.name) is None:
+            return {}
+        whose = {"kit": (), "side": (reading["side"],), "wheel": (reading["side"], f"of axle {reading['axle']}")}
+        return {GAUGE.name: ", ".join((gauge["name"], *whose[gauge["each"]])), ZERO.name: gauge["zero_u_deg"]}
 
 
 def _measured(template: Mapping[str, Any]) -> tuple[str, ...]:

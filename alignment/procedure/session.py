@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.see import depends_on
 from alignment.judge.results import quantity_of
 from alignment.judge.runout import ClampError, judge_clamp
+from alignment.estimate.solve import Estimate
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station
@@ -15,6 +16,12 @@ from alignment.readings import KINDS, Reading
 
 Values = Mapping[str, Mapping[str, float]]
 """Numbers read, by a station's slot and then by its field."""
+
+
+CLAMP_AS_IT_COMES_DEG = 0.25
+"""Standard uncertainty of each part of a clamp's error where nobody rolled the wheel and no kit says; common practice, no source."""
+Wheel = tuple[int, str]
+"""A wheel by axle and side."""
 
 
 def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_deg: float) -> dict[str, ClampError]:
@@ -30,33 +37,62 @@ def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_
 
 
 def readings(
+    vehicle: Vehicle,
     stations: Sequence[Station],
     values: Values,
     phase: str,
-    accepted: Iterable[str],
     looks: Mapping[str, int] | None = None,
+    *,
+    earlier: Mapping[Wheel, ClampError] | None = None,
+    unrolled_deg: float = 0.0,
 ) -> list[dict[str, Any]]:
     """The complete readings of one phase, as the job file gives them.
 
     ``looks`` says, by a station's slot, of how many looks its numbers are the mean; one where it says nothing.
 
-    ``accepted`` are the slots of clamps that run true. Camber on a clamp whose runout was read but not accepted is
-    given as ``raw``, so that the clamp's error is solved for instead of being taken for the wheel's.
+    Tools that hang on clamps are read with the clamps' errors in the numbers. These come from the phase's own runout, or
+    else from ``earlier`` ones by wheel; a wheel that was never rolled has 0 with ``unrolled_deg``.
     """
     found = []
-    raw = {
-        (s.reading["axle"], s.reading["side"])
-        for s in stations
-        if s.reading["kind"] == "runout" and values.get(s.slot) and s.slot not in set(accepted)
-    }
     for station in stations:
         reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, 1))
-        if reading is None:
+        if reading is not None:
+            found.append({"phase": phase, **reading})
+    runouts = clamps(vehicle, stations, values, 0.0)
+    rolled = {(s.reading["axle"], s.reading["side"]) for s in stations if whole(runouts.get(s.slot))}
+    return found + carried_clamps(found, rolled, earlier or {}, unrolled_deg)
+
+
+def whole(clamp: ClampError | None) -> bool:
+    """Whether both parts of a clamp's error are known."""
+    return clamp is not None and clamp.cosine is not None and clamp.sine is not None
+
+
+def carried_clamps(
+    found: Iterable[Mapping[str, Any]],
+    rolled: Collection[Wheel],
+    earlier: Mapping[Wheel, ClampError],
+    unrolled_deg: float,
+) -> list[dict[str, Any]]:
+    """Readings of kind ``clamp`` for the wheels whose clamps enter readings ``found`` of one phase, but were not ``rolled``
+    in it.
+    """
+    wheels: dict[Wheel, str] = {}
+    for data in found:
+        reading = KINDS[data["kind"]](data)
+        if reading.raw:
+            wheels |= dict.fromkeys(reading.clamps, reading.phase)
+    made = []
+    for (axle, side), phase in wheels.items():
+        if (axle, side) in rolled:
             continue
-        if reading["kind"] == "camber" and (reading["axle"], reading["side"]) in raw:
-            reading["clamp"] = "raw"
-        found.append({"phase": phase, **reading})
-    return found
+        clamp = earlier.get((axle, side))
+        parts = (clamp.cosine, clamp.sine) if clamp is not None else (None, None)
+        cosine, sine = (Estimate(0.0, unrolled_deg) if part is None else part for part in parts)
+        if cosine.u > 0 and sine.u > 0:
+            made.append({"phase": phase, "kind": "clamp", "axle": axle, "side": side, "cosine_deg": cosine.value,
+                         "sine_deg": sine.value, "u_deg": max(cosine.u, sine.u)})  # fmt: skip
+    return made
 
 
 def still_valid(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from alignment.readings.base import Reading
 from alignment.readings.beams import FrameSide, HubSquare, MirrorPair, OutboardPair, SetbackScales
 from alignment.readings.camera import WheelAxis
-from alignment.readings.gauges import Camber, RimAngle, Runout
+from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
 from alignment.readings.steering import Caster, Sai, Swing, Turn
 from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
@@ -14,7 +14,7 @@ KINDS: dict[str, type[Reading]] = {
     kind.KIND: kind
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
-        Camber, RimAngle, Caster, Sai, Swing, Runout, Turn, DriveOver, WheelAxis, GroundTilt,
+        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, GroundTilt,
     )
 }  # fmt: skip
 

@@ -8,6 +8,7 @@ from typing import Any, ClassVar, NamedTuple
 
 from alignment.model.formula import Formula, Prediction
 from alignment.model.state import Ground, Layout, State
+from alignment.model.vehicle import SIDES
 
 DEFAULT_U_MM = 0.5
 """Standard uncertainty of a number read off a scale where the reading gives none (the job file's contract)."""
@@ -38,6 +39,15 @@ class Field(NamedTuple):
     short: str = ""
 
 
+CLAMP = Field("clamp", "word", required=False, words=("trued", "raw"))
+"""What became of the error of the clamps that the tools hang on: nothing is left, or it is still in the numbers at roll 0."""
+GAUGE = Field("gauge", "text", required=False)
+ZERO = Field("zero_u_deg", "angle", required=False, above_zero=True)
+"""The gauge that was read against gravity, by name, and how well its zero is known."""
+DEFAULT_ZERO_U_DEG = 0.05
+"""Standard uncertainty of a gauge's zero where no reading of it gives one (the job file's contract)."""
+
+
 class Observed(NamedTuple):
     """A number that one row compares with its prediction: value and standard uncertainty, in mm or degrees."""
 
@@ -62,7 +72,7 @@ class Reading(ABC):
 
     ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
     stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
-    toe by themselves, ``ON_CLAMP`` those whose gauge hangs on the clamp and reads with what is left of its error.
+    toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show.
     """
 
     KIND: ClassVar[str]
@@ -75,7 +85,7 @@ class Reading(ABC):
     WALK: ClassVar[int]
     AT_REST: ClassVar[float] = 0.0
     TELLS_TOE: ClassVar[bool] = False
-    ON_CLAMP: ClassVar[bool] = False
+    SHOWN: ClassVar[bool] = True
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
@@ -143,8 +153,39 @@ class Reading(ABC):
         """The value of a field."""
         return float(self.data[name])
 
-    def declare(self, layout: Layout) -> None:  # noqa: B027 - most kinds bring no unknowns of their own
+    @classmethod
+    def on_clamp(cls) -> bool:
+        """Whether its tools hang on the wheels by clamps, whose errors may be in its numbers."""
+        return cls.field(CLAMP.name) is not None
+
+    @property
+    def raw(self) -> bool:
+        """Whether the errors of the clamps are still in its numbers."""
+        return bool(self.data.get(CLAMP.name) == "raw")
+
+    @property
+    def clamps(self) -> tuple[tuple[int, str], ...]:
+        """The wheels, by axle and side, on whose clamps its tools hang."""
+        return tuple((self.axle, side) for side in SIDES if self.side in ("", side))
+
+    @property
+    def gauge(self) -> str | None:
+        """The gauge that it was read with, where it names one whose zero counts."""
+        name = self.data.get(GAUGE.name)
+        return None if name is None else str(name)
+
+    @property
+    def zero_u_deg(self) -> float:
+        """Standard uncertainty of its gauge's zero, degrees."""
+        return float(self.data.get(ZERO.name, DEFAULT_ZERO_U_DEG))
+
+    def declare(self, layout: Layout) -> None:
         """Add the unknowns that only this reading brings (a clamp's error, a base length, the frame's line)."""
+        if self.raw:
+            for axle, side in self.clamps:
+                layout.clamp(axle, side)
+        if self.gauge is not None:
+            layout.zero(self.gauge)
 
     def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - most kinds determine all
         """The unknowns that the rows may determine, where they are not all that the rows depend on."""

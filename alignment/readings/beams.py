@@ -7,7 +7,8 @@ from typing import Any
 
 from alignment.model.formula import Formula
 from alignment.model.state import Ground, Layout
-from alignment.readings.base import SQRT2, Field, Observed, PairReading
+from alignment.model.vehicle import SIDES
+from alignment.readings.base import CLAMP, SQRT2, Field, Observed, PairReading
 
 
 class OutboardPair(PairReading):
@@ -28,6 +29,7 @@ class OutboardPair(PairReading):
         Field("on", "carrier"),
         *PairReading.SCALES,
         Field("mount", "text", required=False),
+        CLAMP,
     )
 
     def title(self) -> str:
@@ -47,6 +49,7 @@ class OutboardPair(PairReading):
         return on if isinstance(on, int) else None
 
     def declare(self, layout: Layout) -> None:
+        super().declare(layout)
         if self.carrier is None:
             layout.frame()
         if "mount" in self.data:
@@ -65,7 +68,7 @@ class OutboardPair(PairReading):
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         ahead, carrier = self.number("ahead_mm"), self.carrier
-        difference = Formula().linear(1, layout.offset(self.axle)).tan(ahead, (1, layout.bearing(self.axle)))
+        difference = Formula().linear(1, layout.offset(self.axle)).tan(ahead, *layout.heading(self.axle, raw=self.raw))
         if carrier is None:
             bearing, offset = layout.frame()
             place = ahead - layout.vehicle.axle(self.axle).position_mm
@@ -76,7 +79,7 @@ class OutboardPair(PairReading):
         if "mount" not in self.data:
             return (difference,)
         mean = Formula().linear(1, layout.base(self.axle, self.data["mount"]))
-        mean.tan(-ahead, (0.5, layout.total_toe(self.axle)))
+        mean.tan(-ahead, *layout.closing(self.axle, 0.5, raw=self.raw))
         if carrier is not None:
             mean.tan(self._beyond_carrier(layout, carrier), (0.5, layout.total_toe(carrier)))
         return difference, mean
@@ -98,11 +101,17 @@ class MirrorPair(PairReading):
     WALK = 180
     AT_REST = 60.0
     TITLE = "returned beams from the mirrors"
-    FIELDS = (Field("from_axle", "axle"), Field("distance_mm", "length"), *PairReading.SCALES)
+    FIELDS = (Field("from_axle", "axle"), Field("distance_mm", "length"), *PairReading.SCALES, CLAMP)
+
+    @property
+    def clamps(self) -> tuple[tuple[int, str], ...]:
+        """Of the mirrors' wheels, and of the heads'."""
+        return (*super().clamps, *((int(self.data["from_axle"]), side) for side in SIDES))
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
-        angle = (2.0, layout.bearing(self.axle)), (-2.0, layout.bearing(int(self.data["from_axle"])))
-        return (Formula().tan(self.number("distance_mm"), *angle),)
+        mirrors = layout.heading(self.axle, 2.0, raw=self.raw)
+        heads = layout.heading(int(self.data["from_axle"]), -2.0, raw=self.raw)
+        return (Formula().tan(self.number("distance_mm"), *mirrors, *heads),)
 
 
 class SetbackScales(PairReading):
@@ -120,12 +129,13 @@ class SetbackScales(PairReading):
     FIELDS = (
         *PairReading.SCALES,
         Field("square_to", "word", required=False, words=("wheels", "datum")),
+        CLAMP,
     )
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         difference = Formula().linear(1, layout.setback(self.axle))
         if self.data.get("square_to", "wheels") == "wheels":
-            difference.tan(-layout.vehicle.axle(self.axle).track_mm, (1, layout.bearing(self.axle)))
+            difference.tan(-layout.vehicle.axle(self.axle).track_mm, *layout.heading(self.axle, raw=self.raw))
         return (difference,)
 
 

@@ -49,9 +49,7 @@ class WheelAxis(Reading):
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - not against gravity
         axle, sign = layout.vehicle.axle(self.axle), side_sign(self.side)
-        toe = Formula()
-        for factor, index in layout.toe(self.axle, self.side, DEG):
-            toe.linear(factor, index)
+        toe = Formula().plus(layout.toe(self.axle, self.side, DEG))
         return (
             Formula(-axle.position_mm).linear(sign / 2, layout.setback(self.axle)),
             Formula(sign * axle.track_mm / 2).linear(-1, layout.offset(self.axle)),

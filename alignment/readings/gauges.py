@@ -9,35 +9,33 @@ from typing import Any
 from alignment.model import gravity
 from alignment.model.formula import Formula
 from alignment.model.state import DEG, Ground, Layout
-from alignment.readings.base import Field, Observed, Reading, SingleReading
+from alignment.readings.base import CLAMP, GAUGE, ZERO, Field, Observed, Reading, SingleReading
 
 
 class Camber(SingleReading):
-    """A wheel's camber against gravity; ``raw`` where the clamp's error is still in it, as at roll 0."""
+    """A wheel's camber against gravity; ``raw`` where the clamp's error is still in it, as at roll 0. A ``gauge`` adds its zero."""
 
     KIND = "camber"
     WALK = 20
-    ON_CLAMP = True
     TITLE = "camber"
     UNIT = "deg"
     FIELD = "deg"
     FIELDS = (
         Field("side", "side"),
         Field("deg", "angle", measured=True),
-        Field("clamp", "word", required=False, words=("trued", "raw")),
+        CLAMP,
+        GAUGE,
+        ZERO,
     )
 
-    @property
-    def _raw(self) -> bool:
-        return bool(self.data.get("clamp") == "raw")
-
-    def declare(self, layout: Layout) -> None:
-        if self._raw:
-            layout.clamp(self.axle, self.side)
-
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        camber = gravity.camber(layout, ground, self.axle, self.side)
-        return (camber.linear(DEG, layout.clamp(self.axle, self.side)[0]) if self._raw else camber,)
+        camber = _hung(self, gravity.camber(layout, ground, self.axle, self.side), layout)
+        return (camber.linear(DEG, layout.clamp(self.axle, self.side)[0]) if self.raw else camber,)
+
+
+def _hung(reading: Reading, camber: Formula, layout: Layout) -> Formula:
+    """A camber with the zero of the gauge that it is read with."""
+    return camber if reading.gauge is None else camber.linear(DEG, layout.zero(reading.gauge))
 
 
 class RimAngle(SingleReading):
@@ -64,7 +62,7 @@ class Runout(Reading):
     WALK = 10
     TITLE = "runout"
     UNIT = "deg"
-    FIELDS = (Field("side", "side"), Field("positions", "positions", measured=True))
+    FIELDS = (Field("side", "side"), Field("positions", "positions", measured=True), GAUGE, ZERO)
     POSITION_FIELDS = (
         Field("roll_deg", "angle"),
         Field("camber_deg", "angle", measured=True),
@@ -72,9 +70,11 @@ class Runout(Reading):
     )
 
     def structure(self) -> tuple[object, ...]:
-        return self.KIND, self.axle, self.side, *((name, roll) for name, roll, _ in self._positions())
+        zero = (self.gauge, self.zero_u_deg) if self.gauge is not None else ()
+        return self.KIND, self.axle, self.side, *zero, *((name, roll) for name, roll, _ in self._positions())
 
     def declare(self, layout: Layout) -> None:
+        super().declare(layout)
         layout.clamp(self.axle, self.side)
 
     def _positions(self) -> Iterator[tuple[str, float, float]]:
@@ -95,11 +95,9 @@ class Runout(Reading):
         cosine, sine = layout.clamp(self.axle, self.side)
         along, across = DEG * math.cos(roll), DEG * math.sin(roll)
         if name == "camber_deg":
-            camber = gravity.camber(layout, ground, self.axle, self.side)
+            camber = _hung(self, gravity.camber(layout, ground, self.axle, self.side), layout)
             return camber.linear(along, cosine).linear(across, sine)
-        toe = Formula()
-        for factor, index in layout.toe(self.axle, self.side, DEG):
-            toe.linear(factor, index)
+        toe = Formula().plus(layout.toe(self.axle, self.side, DEG))
         return toe.linear(along, sine).linear(-across, cosine)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
@@ -111,3 +109,30 @@ class Runout(Reading):
                                  for p in self.data["positions"])
             ]
         }  # fmt: skip
+
+
+class Clamp(Reading):
+    """The clamp's own error on a wheel as it was found earlier: it says nothing of the wheel itself."""
+
+    KIND = "clamp"
+    WALK = 15
+    TITLE = "clamp's error"
+    UNIT = "deg"
+    SHOWN = False
+    FIELDS = (
+        Field("side", "side"),
+        Field("cosine_deg", "angle", measured=True),
+        Field("sine_deg", "angle", measured=True),
+    )
+
+    def declare(self, layout: Layout) -> None:
+        layout.clamp(self.axle, self.side)
+
+    def observed(self) -> tuple[Observed, ...]:
+        return tuple(Observed(self.number(name), self.u) for name in ("cosine_deg", "sine_deg"))
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        return tuple(Formula().linear(DEG, index) for index in layout.clamp(self.axle, self.side))
+
+    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
+        return dict(zip(("cosine_deg", "sine_deg"), predicted, strict=True))

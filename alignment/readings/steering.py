@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from typing import Any
 
 from alignment.model import gravity
-from alignment.model.formula import Formula, Slopes, Term, Values
-from alignment.model.rigid import up_on
+from alignment.model.formula import Formula, Input, Term
+from alignment.model.rigid import up_moves, up_on
 from alignment.model.state import DEG, Ground, Layout
-from alignment.model.swinging import AtRest, Rise
+from alignment.model.swinging import Askew, AtRest, Rise, angle_above
 from alignment.model.vehicle import SIDES, side_sign
-from alignment.readings.base import SQRT2, Assumed, Field, Observed, Reading, SingleReading
+from alignment.readings.base import CLAMP, SQRT2, Assumed, Field, Observed, Reading, SingleReading
 
 ASSUMED_SAI_DEG = 12.0
 ASSUMED_SAI_U_DEG = 3.0
@@ -46,7 +46,8 @@ class Swing(Reading):
 
     The wheel turns rigidly about its steering axis, from rest, until the level heading of its spin axis has turned by
     ``out_deg`` and ``in_deg``; the turn lies in the plane of the ground, the gauges hang from gravity. The rows
-    determine only caster and inclination: toe and camber come from the other readings.
+    determine only caster and inclination: toe and camber come from the other readings. On a ``raw`` clamp the gauge's axis
+    rests at the wheel's toe and camber with the clamp's error, and is carried round with the wheel.
     """
 
     KIND = "swing"
@@ -62,12 +63,17 @@ class Swing(Reading):
         Field("camber_in_deg", "angle", measured=True),
         Field("pitch_out_deg", "angle", required=False, measured=True),
         Field("pitch_in_deg", "angle", required=False, measured=True),
+        CLAMP,
     )
     TOGETHER = (("pitch_out_deg", "pitch_in_deg"),)
 
     @property
     def _gauges(self) -> tuple[str, ...]:
         return ("camber", "pitch") if "pitch_out_deg" in self.data else ("camber",)
+
+    def declare(self, layout: Layout) -> None:
+        if self.raw:
+            layout.clamp(self.axle, self.side)
 
     def determines(self, layout: Layout) -> frozenset[int] | None:
         return frozenset((layout.caster(self.axle, self.side), layout.sai(self.axle, self.side)))
@@ -80,8 +86,19 @@ class Swing(Reading):
         return tuple(Observed(difference, self.u * SQRT2) for difference in differences)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        wheel = _SwungWheel(self, layout, ground)
-        return tuple(Formula().own(_shown_by(gauge, wheel), wheel.touched) for gauge in self._gauges)
+        wheel = _SwungWheel(self, ground)
+        axle, side, raw = self.axle, self.side, self.raw
+        camber = ((1.0, layout.camber(axle, side)),)
+        takes = [Input(((1.0, layout.caster(axle, side)),)), Input(((1.0, layout.sai(axle, side)),)),
+                 Input(camber, secondary=True), Input(layout.toe(axle, side), secondary=True)]  # fmt: skip
+        if raw:
+            gauge_camber = (*camber, (1.0, layout.clamp(axle, side)[0]))
+            takes += [
+                Input(gauge_camber, secondary=True),
+                Input(layout.toe(axle, side, raw=True), secondary=True),
+            ]
+        takes += gravity.tilt_inputs(layout)
+        return tuple(Formula().own(_shown_by(gauge, wheel), *takes) for gauge in self._gauges)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         shown: dict[str, Any] = {}
@@ -94,44 +111,47 @@ class Swing(Reading):
 class _SwungWheel:
     """A swing's wheel turned out and turned in. Both of its rows ask in the same state: the last answer is kept."""
 
-    def __init__(self, reading: Swing, layout: Layout, ground: Ground) -> None:
-        axle, side = reading.axle, reading.side
-        self.touched = (layout.caster(axle, side), layout.sai(axle, side), layout.camber(axle, side),
-                        layout.total_toe(axle), layout.bearing(axle))  # fmt: skip
-        self._sign = side_sign(side)
+    def __init__(self, reading: Swing, ground: Ground) -> None:
+        self._sign, self._raw, self._ground = side_sign(reading.side), reading.raw, ground
         self._turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
-        self._up = up_on(ground.roll, ground.pitch)
         self._last: tuple[tuple[float, ...], tuple[Rise, Rise]] | None = None
 
-    def rises(self, x: Values) -> tuple[Rise, Rise]:
-        """How much higher spin axis and forward direction stand turned out than turned in; slopes as ``touched``."""
-        caster, sai, camber, total, bearing = key = tuple([x[index] for index in self.touched])
+    def rises(self, x: tuple[float, ...]) -> tuple[Rise, Rise]:
+        """How much higher the gauge's axis and forward direction stand turned out than turned in, radians; slopes as ``x``:
+        caster, inclination, camber, toe, those of the gauge on a raw clamp, and roll and pitch where they are unknown.
+        """
         last = self._last
-        if last is None or last[0] != key:
-            wheel = AtRest(caster, sai, camber, total / 2 + self._sign * bearing)
-            out, into = (wheel.turned(turn, self._sign, self._up) for turn in self._turns)
-            self._last = last = key, (_less(out[0], into[0]), _less(out[1], into[1]))
+        if last is None or last[0] != x:
+            wheel = AtRest(*x[:4])
+            tilts = x[6:] if self._raw else x[4:]
+            roll, pitch = gravity.tilt(self._ground, tilts)
+            up, moves = up_on(roll, pitch), up_moves(roll, pitch)
+            ends = [wheel.turned(turn, self._sign, up, moves) for turn in self._turns]
+            if self._raw:
+                gauge = Askew(*x[2:6])
+                ends = [gauge.carried(*end) for end in ends]
+            (spin_out, front_out), (spin_in, front_in) = [map(angle_above, end) for end in ends]
+            count = 4 if not tilts else 6
+            found = _less(spin_out, spin_in, count), _less(front_out, front_in, count)
+            self._last = last = x, found
         return last[1]
 
-    def slopes(self, by: tuple[float, float, float, float], factor: float) -> Slopes:
-        """Slopes against caster, inclination, camber and toe as those against the unknowns, times a factor."""
-        toe = factor * by[3]
-        shares = factor * by[0], factor * by[1], factor * by[2], toe / 2, toe * self._sign
-        return zip(self.touched, shares, strict=True)
 
-
-def _less(one: Rise, other: Rise) -> Rise:
-    a, b, c, d = (mine - its for mine, its in zip(one[1], other[1], strict=True))
-    return one[0] - other[0], (a, b, c, d)
+def _less(one: Rise, other: Rise, count: int) -> Rise:
+    """The difference of two angles; its slopes in the order in which a term takes them, ``count`` of them the wheel's own
+    and the ground's.
+    """
+    by = [mine - its for mine, its in zip(one[1], other[1], strict=True)]
+    return one[0] - other[0], (*by[:4], *by[6:], *by[4:count])
 
 
 def _shown_by(gauge: str, wheel: _SwungWheel) -> Term:
     """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
 
-    def term(x: Values) -> tuple[float, Slopes]:
+    def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
         spin, front = wheel.rises(x)
         (rise, by), factor = (spin, -DEG) if gauge == "camber" else (front, DEG)
-        return factor * rise, wheel.slopes(by, factor)
+        return factor * rise, [factor * slope for slope in by]
 
     return term
 

@@ -8,14 +8,17 @@ from typing import Any
 from alignment.model.formula import Formula
 from alignment.model.state import DEG, Ground, Layout
 from alignment.model.vehicle import SIDES
-from alignment.readings.base import SQRT2, Field, Observed, PairReading, Reading, SingleReading
+from alignment.readings.base import CLAMP, SQRT2, Field, Observed, PairReading, Reading, SingleReading
 
 
-def chord(layout: Layout, axle: int, diameter: float) -> Formula:
-    """``D·(sin toe_left + sin toe_right)``: by how much an axle's wheels stand closer in front than behind, mm."""
+def chord(layout: Layout, axle: int, diameter: float, *, raw: bool = False) -> Formula:
+    """``D·(sin toe_left + sin toe_right)``: by how much an axle's wheels stand closer in front than behind, mm.
+
+    ``raw`` as tools on the wheels' clamps see it.
+    """
     formula = Formula()
     for side in SIDES:
-        formula.sin(diameter, *layout.toe(axle, side))
+        formula.sin(diameter, *layout.toe(axle, side, raw=raw))
     return formula
 
 
@@ -34,6 +37,7 @@ class ToeScales(PairReading):
         *PairReading.SCALES,
         Field("reference_diameter_mm", "length", above_zero=True),
         Field("heads", "word", words=("forward", "reversed")),
+        CLAMP,
     )
 
     def observed(self) -> tuple[Observed, ...]:
@@ -41,7 +45,7 @@ class ToeScales(PairReading):
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         diameter = self.number("reference_diameter_mm")
-        return (chord(layout, self.axle, -diameter if self.data["heads"] == "reversed" else diameter),)
+        return (chord(layout, self.axle, -diameter if self.data["heads"] == "reversed" else diameter, raw=self.raw),)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         mean, half = predicted[0] / 2, (self.left - self.right) / 2
@@ -92,13 +96,14 @@ class ToeGauge(SingleReading):
         Field("baseline_mm", "length", above_zero=True, asked="how far the gauge is moved along"),
         Field("second", "word", words=("rearward", "forward")),
         Field("shift_mm", "length", measured=True),
+        CLAMP,
     )
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         baseline = self.number("baseline_mm") * (1 if self.data["second"] == "rearward" else -1)
         formula = Formula()
         for side in SIDES:
-            formula.tan(baseline, *layout.toe(self.axle, side))
+            formula.tan(baseline, *layout.toe(self.axle, side, raw=self.raw))
         return (formula,)
 
 
@@ -117,6 +122,7 @@ class CrossDial(Reading):
         Field("dial_mm", "length", required=False, measured=True),
         Field("reference_diameter_mm", "length", required=False, above_zero=True),
         Field("dial_deg", "angle", required=False, measured=True),
+        CLAMP,
     )
     EITHER = (("dial_mm", "reference_diameter_mm"), ("dial_deg",))
 
@@ -137,8 +143,8 @@ class CrossDial(Reading):
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         if self.unit == "deg":
-            return (Formula().linear(2 * DEG, layout.total_toe(self.axle)),)
-        return (chord(layout, self.axle, 2 * self.number("reference_diameter_mm")),)
+            return (Formula().plus(layout.closing(self.axle, 2 * DEG, raw=self.raw)),)
+        return (chord(layout, self.axle, 2 * self.number("reference_diameter_mm"), raw=self.raw),)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         return {self._dial: predicted[0]}
@@ -153,13 +159,10 @@ class Toe(SingleReading):
     TITLE = "toe"
     UNIT = "deg"
     FIELD = "deg"
-    FIELDS = (Field("side", "side"), Field("deg", "angle", measured=True))
+    FIELDS = (Field("side", "side"), Field("deg", "angle", measured=True), CLAMP)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
-        formula = Formula()
-        for factor, index in layout.toe(self.axle, self.side, DEG):
-            formula.linear(factor, index)
-        return (formula,)
+        return (Formula().plus(layout.toe(self.axle, self.side, DEG, raw=self.raw)),)
 
 
 class DriveOver(SingleReading):

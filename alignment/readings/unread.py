@@ -1,10 +1,11 @@
-"""The tie between bearing and setback of a rigid axle: a row that no tool reads."""
+"""Rows that no tool reads: the tie between bearing and setback of a rigid axle, and what a gauge's zero is taken for."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
-from alignment.model.formula import Formula, Slopes, Term, Values
+from alignment.model.formula import Formula, Input, Term
 from alignment.model.state import DEG, Ground, Layout
 from alignment.readings.base import Assumed, Observed
 
@@ -31,16 +32,36 @@ class RigidTie:
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         at = layout.setback(self.axle)
         tie = Formula().linear(-DEG, layout.bearing(self.axle))
-        return (tie.own(_square_of(at, self.track_mm), (at,)),)
+        return (tie.own(_square_of(self.track_mm), Input(((1.0, at),))),)
 
 
-def _square_of(at: int, track: float) -> Term:
-    """The bearing in degrees of a beam whose ends stand ``x[at]`` apart along the datum."""
+class GaugeZero:
+    """The zero of a gauge, 0 with its standard uncertainty: a row that adds as much to the rows as its unknown to the rank."""
 
-    def term(x: Values) -> tuple[float, Slopes]:
-        setback = x[at]
+    def __init__(self, gauge: str, u_deg: float) -> None:
+        self.gauge = gauge
+        self.u_deg = u_deg
+
+    def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - it determines all
+        return None
+
+    def assumes(self, layout: Layout) -> tuple[Assumed, ...]:  # noqa: ARG002 - it assumes nothing
+        return ()
+
+    def observed(self) -> tuple[Observed, ...]:
+        return (Observed(0.0, self.u_deg),)
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        return (Formula().linear(DEG, layout.zero(self.gauge)),)
+
+
+def _square_of(track: float) -> Term:
+    """The bearing in degrees of a beam whose ends stand a setback apart along the datum."""
+
+    def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
+        setback = x[0]
         # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow.
         size = math.hypot(track, setback)
-        return DEG * math.atan2(setback, track), ((at, DEG * (track / size) / size),)
+        return DEG * math.atan2(setback, track), (DEG * (track / size) / size,)
 
     return term

@@ -10,7 +10,7 @@ import random
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES, Axle, Datum, Vehicle
 from alignment.readings.steering import ASSUMED_SAI_DEG, ASSUMED_SAI_U_DEG
-from alignment.readings.tie import RigidTie
+from alignment.readings.unread import RigidTie
 
 _BEARING_DEG, _TOE_DEG, _OFFSET_MM, _SETBACK_MM = 0.15, 0.25, 4.0, 4.0
 _CAMBER_DEG, _CASTER_DEG, _CLAMP_DEG = 0.6, (4.0, 1.5), 0.25

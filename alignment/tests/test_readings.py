@@ -12,7 +12,7 @@ from scipy.spatial.transform import Rotation
 from alignment.model.state import DEG, Ground, Layout, State
 from alignment.model.vehicle import SIDES, Axle, Datum, Vehicle, default_datum
 from alignment.readings import KINDS
-from alignment.tests.cases import FRAME, TRUCK, VAN, as_shown, reading, solved, state_of
+from alignment.tests.cases import FRAME, TRUCK, VAN, as_shown, flags, reading, solved, state_of, toe_scales
 from alignment.tests.test_rigid_bodies import camber_of, outboard, wheel
 
 TRAILER = Vehicle((Axle(1, "trailer", 0, 2040, rigid=True), Axle(2, "trailer", 1310, 2040, rigid=True)), 1, -7000.0)
@@ -39,18 +39,25 @@ SAMPLES = {
     "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
+    "clamp": {"side": "right", "cosine_deg": 0.1, "sine_deg": -0.2},
 }  # fmt: skip
+SAMPLES |= {f"{kind}, raw": {**data, "clamp": "raw"} for kind, data in SAMPLES.items() if KINDS[kind].on_clamp()}
+SAMPLES |= {f"{kind}, gauge": {**SAMPLES[kind], "gauge": "g", "zero_u_deg": 0.1} for kind in ("camber", "runout")}
 LEFT_RIGHT = {"left": "right", "right": "left"}
 TILTED = Ground(1.3 / DEG, -0.8 / DEG)
+UNKNOWN = Ground(0.0, 0.0)
+"""Ground whose tilt is an unknown of the phase."""
 
 
 def sample(kind: str):
-    return reading(kind, **{"axle": 1, **SAMPLES[kind]})
+    return reading(kind.split(",")[0], **{"axle": 1, **SAMPLES[kind]})
 
 
 def some_state(item, ground: Ground, scale: float = 1.0) -> State:
     layout = Layout(VAN, default_datum(VAN))
     item.declare(layout)
+    if ground is UNKNOWN:
+        layout.tilt()
     values = [
         scale * (3.0 + i % 5 if length else (0.3 + 0.2 * (i % 7)) / DEG) for i, length in enumerate(layout.lengths)
     ]
@@ -82,12 +89,12 @@ def mirrored_data(data: dict) -> dict:
 
 class EveryKind(unittest.TestCase):
     def test_there_is_a_sample_of_each(self):
-        self.assertEqual(set(SAMPLES) | {"ground"}, set(KINDS))
+        self.assertEqual({kind.split(",")[0] for kind in SAMPLES} | {"ground"}, set(KINDS))
 
     def test_slopes_are_those_of_central_differences_on_level_and_on_tilted_ground(self):
         step = 1e-6
         for kind in SAMPLES:
-            for ground in (Ground(), TILTED):
+            for ground in (Ground(), TILTED, UNKNOWN):
                 item = sample(kind)
                 state = some_state(item, ground)
                 for row, prediction in enumerate(item.predict(state)):
@@ -177,6 +184,31 @@ class Swings(unittest.TestCase):
         self.assertAlmostEqual(predicted[0].value, cambers[0] - cambers[1], places=9)
         self.assertAlmostEqual(predicted[1].value, pitches[0] - pitches[1], places=9)
 
+    @given(angle, angle, st.floats(-2, 12), st.floats(2, 16), st.floats(5, 30), angle, angle, angle, st.sampled_from(SIDES))
+    @settings(max_examples=60, deadline=None)
+    def test_a_gauge_on_a_raw_clamp_is_carried_round_by_the_same_rotation(
+        self, toe, camber, caster, sai, out, ec, es, roll, side
+    ):
+        fields = {"camber_out_deg": 0, "camber_in_deg": 0, "pitch_out_deg": 0, "pitch_in_deg": 0, "clamp": "raw"}
+        item = reading("swing", 1, side=side, out_deg=out, in_deg=out, **fields)
+        at = f"axles/1/{side}"
+        truth = {"axles/1/total_toe_deg": 2 * toe, f"{at}/camber_deg": camber, f"{at}/caster_deg": caster,
+                 f"{at}/sai_deg": sai, f"{at}/clamp/cosine_deg": ec, f"{at}/clamp/sine_deg": es,
+                 "ground/roll_deg": roll, "ground/pitch_deg": -roll / 2}  # fmt: skip
+        layout = Layout(VAN, default_datum(VAN))
+        item.declare(layout)
+        layout.tilt()
+        state = State.from_values(layout, truth.items())
+        ground = Rotation.from_euler("xy", [roll, -roll / 2], degrees=True)
+        gauge, cambers, pitches = wheel(side, toe + es, camber + ec), [], []
+        for outward in (out, -out):
+            swung = turned_wheel(side, toe, camber, caster, sai, outward)
+            cambers.append(camber_of(ground.apply(swung.apply(gauge.apply(outboard(side))))))
+            pitches.append(math.degrees(math.asin(ground.apply(swung.apply(gauge.apply([1.0, 0, 0])))[2])))
+        predicted = item.predict(state)
+        self.assertAlmostEqual(predicted[0].value, cambers[0] - cambers[1], places=9)
+        self.assertAlmostEqual(predicted[1].value, pitches[0] - pitches[1], places=9)
+
     @given(st.floats(-3, 10), st.floats(4, 16), angle, angle)
     @settings(max_examples=40, deadline=None)
     def test_axes_against_gravity_are_those_of_the_tilted_vehicle(self, caster, sai, roll, pitch):
@@ -217,14 +249,15 @@ class Swings(unittest.TestCase):
         # Unequal turns make caster depend on camber and inclination; a toe makes it depend on inclination.
         truth = {"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 12.0, "axles/1/total_toe_deg": 3.0,
                  "axles/1/left/camber_deg": -1.0}  # fmt: skip
-        toe = reading("drive_over", 1, deg=3.0, u_deg=0.4)
+        toe = reading("toe", 1, side="left", deg=1.5, u_deg=0.2)
         camber = reading("camber", 1, side="left", deg=-1.0, u_deg=0.3)
         turns = {"out_deg": 25, "in_deg": 15}
         found = self.swing(truth, toe, camber, **turns)
         item, state = found.readings[0], found.state
         slopes = item.predict(state)[0].slopes
         layout = found.layout
-        parts = {"axles/1/left/sai_deg": 3.0, "axles/1/total_toe_deg": 0.4, "axles/1/left/camber_deg": 0.3}
+        # Half the total and the bearing make up the wheel's toe: the slope against it is that against the bearing.
+        parts = {"axles/1/left/sai_deg": 3.0, "axles/1/bearing_deg": 0.2, "axles/1/left/camber_deg": 0.3}
         row = item.observed()[0].u
         variance = row**2 + sum((slopes[layout.find(n)] / DEG * u) ** 2 for n, u in parts.items())
         # Propagation by hand: du = row and parts, through the slope against caster (JCGM 100, from memory).
@@ -236,6 +269,21 @@ class Swings(unittest.TestCase):
         slope = slopes[layout.camber(1, "left")] / slopes[layout.caster(1, "left")]
         alone = math.sqrt(expected**2 + 0.3**2 - 2 * slope * 0.3**2)
         self.assertAlmostEqual(found.estimate(both, length=False).u, alone, places=9)
+
+    def test_a_toe_that_is_only_told_together_with_something_else_counts_as_nothing(self):
+        # A tape across axle 1 tells its total toe and not whose it is; flags tell its bearing mixed with an offset.
+        alone = self.swing({"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 12.0}, camber_out_deg=0)
+        swing = alone.readings[0]
+        for other in (reading("drive_over", 1, deg=3.0), flags(1, 10, 60), toe_scales(1, 3, 3)):
+            found = solved(swing, other)
+            self.assertAlmostEqual(found.unknown("axles/1/left/caster_deg").value, 4.0, places=9)
+        # The same for a toe that enters a camber on a floor that falls to the front.
+        level = [reading("ground", roll_deg=0.0, pitch_deg=4.0), reading("camber", 1, side="left", deg=-1.0)]
+        camber = solved(*level).unknown("axles/1/left/camber_deg").value
+        for other in (flags(1, 10, 60), reading("drive_over", 1, deg=3.0)):
+            self.assertAlmostEqual(solved(*level, other).unknown("axles/1/left/camber_deg").value, camber, places=12)
+        known = solved(*level, reading("toe", 1, side="left", deg=1.5)).unknown("axles/1/left/camber_deg").value
+        self.assertGreater(abs(known - camber), 0.05)
 
     def test_inclination_that_swings_tell_too_badly_is_assumed_all_the_same(self):
         truth = {"axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 9.0}

@@ -304,7 +304,8 @@ class Sessions(unittest.TestCase):
         accepted = [slot for slot, clamp in judged.items() if clamp.accepted]
         self.assertNotIn("runout/1/left", accepted)
         self.assertIn("runout/1/right", accepted)
-        made = [KINDS[r["kind"]](r) for r in readings(self.stations, values, "before", accepted)]
+        self.assertNotIn("clamp", [r["kind"] for r in readings(VAN, self.stations, values, "before")])
+        made = [KINDS[r["kind"]](r) for r in readings(VAN, self.stations, values, "before")]
         found = solved(*made)
         self.assertAlmostEqual(found.unknown("axles/1/left/camber_deg").value, -0.5, places=9)
         self.assertEqual(found.suspects(), [])
@@ -312,9 +313,22 @@ class Sessions(unittest.TestCase):
     def test_a_reading_counts_when_all_its_numbers_are_there(self):
         values = {"toe_scales/1": {"left_mm": 1.0}}
         self.values({})
-        self.assertEqual(readings(self.stations, values, "before", []), [])
+        self.assertEqual(readings(VAN, self.stations, values, "before"), [])
         values["toe_scales/1"]["right_mm"] = 2.0
-        self.assertEqual(len(readings(self.stations, values, "before", [])), 1)
+        self.assertEqual([r["kind"] for r in readings(VAN, self.stations, values, "before")], ["toe_scales"])
+
+    def test_a_wheel_that_was_not_rolled_brings_the_doubt_of_its_clamp_and_one_rolled_earlier_what_was_found(self):
+        truth = {"axles/1/left/camber_deg": -0.5, "axles/1/left/clamp/cosine_deg": 0.3}
+        values = self.values(truth)
+        now = {"camber/1/left": {"deg": -1.4 + 0.3}, "camber/1/right": {"deg": 0.0}}
+        runouts = clamps(VAN, self.stations, values, 0.03)
+        earlier = {(1, "left"): runouts["runout/1/left"]}
+        made = readings(VAN, self.stations, now, "after", earlier=earlier, unrolled_deg=0.25)
+        found = solved(*(KINDS[r["kind"]](r) for r in made))
+        left, right = (found.unknown(f"axles/1/{side}/camber_deg") for side in ("left", "right"))
+        self.assertAlmostEqual(left.value, -1.4, places=9)
+        self.assertLess(left.u, 0.06)
+        self.assertGreater(right.u, 0.25)
 
     def test_numbers_hold_after_a_turn_elsewhere_and_not_after_one_that_they_depend_on(self):
         self.values({})
