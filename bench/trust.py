@@ -30,7 +30,7 @@ class Tally:
 
     def job(self, pattern: Pattern, with_kit: Kit, seed: int) -> None:
         """One job solved; and once more with a blunder in it, where its readings check each other."""
-        made = simulate(pattern, with_kit, seed)
+        made = simulate(pattern, with_kit, seed, traced=True)
         if not made.document["readings"]:
             return
         results = solve_phase(parse(made.document), "before")

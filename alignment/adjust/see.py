@@ -21,11 +21,7 @@ def showing(state: State, reading: Reading) -> dict[str, Any]:
 
 def must_show(state: State, readings: Sequence[Reading]) -> list[dict[str, Any]]:
     """What each scale must show in ``state``, by index of the reading."""
-    return [
-        {"reading": index, **showing(state, reading)}
-        for index, reading in enumerate(readings)
-        if reading.SHOWN
-    ]
+    return [{"reading": index, **showing(state, reading)} for index, reading in enumerate(readings) if reading.SHOWN]
 
 
 def answering(before: State, after: State, readings: Sequence[Reading]) -> dict[int, dict[str, float]]:

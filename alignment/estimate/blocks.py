@@ -199,7 +199,7 @@ class Structure:
 
     def _determined(self, sums: Argument) -> bool:
         """Whether the blocks so far determine a sum of unknowns: each its own part, and every unknown has one."""
-        rest = dict((index, factor) for factor, index in sums)
+        rest = {index: factor for factor, index in sums}
         for block in self.blocks:
             mine = tuple((rest.pop(index), index) for index in block.free if index in rest)
             if mine and not block.determines(mine):

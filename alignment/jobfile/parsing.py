@@ -128,7 +128,9 @@ def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Read
 def _check_tools(check: Checker, at: str, reading: Reading, zeros: dict[tuple[str, str], float]) -> None:
     """Readings that name one gauge give its zero one uncertainty; a line square to the datum hangs on no clamp."""
     if CLAMP.name in reading.data and reading.data.get("square_to") == "datum":
-        check.fault(f"{at}/{CLAMP.name}", "belongs to beams square to the wheels; a line square to the datum has no clamps")
+        check.fault(
+            f"{at}/{CLAMP.name}", "belongs to beams square to the wheels; a line square to the datum has no clamps"
+        )
     if reading.gauge is None:
         if ZERO.name in reading.data:
             check.fault(f"{at}/{ZERO.name}", "is the doubt of a gauge's zero: expected a gauge beside it")

@@ -158,7 +158,9 @@ class Askew:
         """
         above = math.sqrt(max(1.0 - spin[0] ** 2 - front[0] ** 2, _STEEPEST**2))
         above_by = [-(spin[0] * s + front[0] * f) / above for s, f in zip(spin[1], front[1], strict=True)]
-        return self._of(self._axis, spin, front, (above, above_by)), self._of(self._ahead, spin, front, (above, above_by))
+        return self._of(self._axis, spin, front, (above, above_by)), self._of(
+            self._ahead, spin, front, (above, above_by)
+        )
 
     @staticmethod
     def _of(

@@ -86,7 +86,9 @@ def _known_with(results: PhaseResults, blank: Reading, path: str) -> float | Non
 def _with(results: PhaseResults, blank: Reading) -> PhaseResults:
     """The results with one more reading as it would stand. Clamps that it brings, and that nobody rolled, are as they come."""
     layout = results.solution.layout
-    known = {(axle, side) for axle, side in blank.clamps if layout.find(f"axles/{axle}/{side}/clamp/sine_deg") is not None}
+    known = {
+        (axle, side) for axle, side in blank.clamps if layout.find(f"axles/{axle}/{side}/clamp/sine_deg") is not None
+    }
     carried = [KINDS["clamp"](data) for data in carried_clamps([blank.data], known, {}, CLAMP_AS_IT_COMES_DEG)]
     readings: Sequence[Reading] = [*results.solution.readings, _as_it_would_stand(results, blank), *carried]
     return PhaseResults.from_solution(solve(layout.vehicle, layout.datum, readings))

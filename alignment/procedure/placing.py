@@ -159,7 +159,6 @@ class Placing:
             reach_mm=reach_mm,
         )  # fmt: skip
 
-
     def _gauge(self, kind: type[Reading], reading: Mapping[str, Any]) -> dict[str, Any]:
         """The gauge that a reading against gravity is taken with: one a kit, one a side, or one a wheel."""
         gauge = self.data.get("gauge")

@@ -6,9 +6,9 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.adjust.see import depends_on
+from alignment.estimate.solve import Estimate
 from alignment.judge.results import quantity_of
 from alignment.judge.runout import ClampError, judge_clamp
-from alignment.estimate.solve import Estimate
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station

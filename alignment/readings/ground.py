@@ -48,7 +48,9 @@ class GroundTilt(Reading):
             layout.tilt()
 
     def observed(self) -> tuple[Observed, ...]:
-        return () if self.exact else tuple(Observed(self.number(name), self.u_deg) for name in ("roll_deg", "pitch_deg"))
+        return (
+            () if self.exact else tuple(Observed(self.number(name), self.u_deg) for name in ("roll_deg", "pitch_deg"))
+        )
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - it is the ground
         return () if self.exact else tuple(Formula().linear(DEG, index) for index in layout.tilt())

@@ -15,7 +15,7 @@ from alignment.procedure.kit import Kit
 from alignment.procedure.session import carried_clamps
 from alignment.readings import Reading
 from alignment.simulate.truth import random_truth
-from alignment.simulate.world import World, made
+from alignment.simulate.world import TracedWorld, World, made
 
 _SLOPE_DEG = 0.7
 """Standard deviation of a yard's tilt where a level bar was laid. Invented."""
@@ -30,13 +30,21 @@ class SimulatedJob:
 
 
 def simulate(
-    pattern: Pattern, kit: Kit, seed: int | str, *, noise: bool = True, level: bool = False, phase: str = "before"
+    pattern: Pattern,
+    kit: Kit,
+    seed: int | str,
+    *,
+    noise: bool = True,
+    level: bool = False,
+    traced: bool = False,
+    phase: str = "before",
 ) -> SimulatedJob:
     """Every reading of the kit on a vehicle of the pattern, with a truth and errors that follow from the seed.
 
     Clamps err by anything within the kit's own limit, in any direction, and are rolled where the kit rolls them; others
     stay as they come. Gauges have zeros of their own. The yard is level by eye, or measured with a level bar. Without
     ``noise`` everything is read exactly, and what a kit cannot see of its own tools is perfect; ``level`` ground is known to be.
+    ``traced`` scales are those of rigid bodies in space; the others are what the readings predict.
     """
     rng = random.Random(f"{pattern.code}/{kit.code}/{seed}")  # noqa: S311 - made-up data
     truth = random_truth(pattern.vehicle, pattern.datum, rng, exact_ties=not noise)
@@ -48,7 +56,7 @@ def simulate(
     if level:
         ground, tilt = LEVEL, {**tilt, "roll_deg": 0.0, "pitch_deg": 0.0}
     truth |= {f"ground/{name}_deg": getattr(ground, name) * DEG for name in ("roll", "pitch")}
-    world = World(pattern.vehicle, pattern.datum, truth, ground)
+    world = (TracedWorld if traced else World)(pattern.vehicle, pattern.datum, truth, ground)
     readings: list[dict[str, Any]] = [tilt]
     for station in stations:
         reading = made(station, world.read(station, rng if noise else None), phase)

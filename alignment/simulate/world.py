@@ -12,6 +12,7 @@ from alignment.model.state import DEG, LEVEL, Ground, Layout, State
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
+from alignment.simulate.bodies import Bodies
 
 
 class World:
@@ -57,6 +58,14 @@ class World:
         """Turn a clamp's knobs until next to nothing is left."""
         at = f"axles/{axle}/{side}/clamp"
         self.truth |= {f"{at}/cosine_deg": left_over_deg, f"{at}/sine_deg": -left_over_deg / 2}
+
+
+class TracedWorld(World):
+    """The same, with every scale traced from rigid bodies instead of predicted by the readings' own formulas."""
+
+    def shown(self, station: Station) -> Reading:
+        blank = station.blank()
+        return type(blank)({**blank.data, **Bodies(self.vehicle, self.truth).shown(blank)})
 
 
 def values_at(station: Station, data: Mapping[str, Any]) -> dict[str, Any]:

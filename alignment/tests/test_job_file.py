@@ -130,7 +130,10 @@ FAULTS = [
 ALL_KINDS = {
     **GOOD,
     "vehicle": {**GOOD["vehicle"], "kingpin_mm": -3000},
-    "readings": [{"phase": "before", "kind": kind.split(",")[0], "axle": 1, **fields} for kind, fields in SAMPLES.items()],
+    "readings": [
+        {"phase": "before", "kind": kind.split(",", maxsplit=1)[0], "axle": 1, **fields}
+        for kind, fields in SAMPLES.items()
+    ],
 }
 AT = {kind: f"/readings/{index}" for index, kind in enumerate(SAMPLES)}
 FAULTS_OF_KINDS = [

@@ -286,9 +286,7 @@ class WhatToReadNext(unittest.TestCase):
         self.assertEqual((best.station.slot, best.u_before, best.again), ("outboard_pair/2", None, False))
         # What it promises is what reading it gives.
         clamps = [reading("clamp", 2, side=side, cosine_deg=0, sine_deg=0, u_deg=0.25) for side in ("left", "right")]
-        after = results(
-            toe_scales(1, 1, 1), flags(2, 40, 40, u_mm=0.5, mount="flags for axle 2", clamp="raw"), *clamps
-        )
+        after = results(toe_scales(1, 1, 1), flags(2, 40, 40, u_mm=0.5, mount="flags for axle 2", clamp="raw"), *clamps)
         self.assertAlmostEqual(best.u_after, after.estimates["thrust_angle_deg"].u)
         self.assertIn("To settle the thrust angle, read the flag scales", best.say(found))
         json.dumps(best.as_dict())

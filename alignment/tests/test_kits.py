@@ -142,7 +142,7 @@ class Trials(unittest.TestCase):
         errors, named, planted_in = [], 0, 0
         for code, on in self.pairs:
             for seed in range(40):
-                made = simulate(pattern(on), kit(code), seed)
+                made = simulate(pattern(on), kit(code), seed, traced=True)
                 results = solve_phase(parse(made.document), "before")
                 found = [error for quantity, error in standardised_errors(made, results) if "not read" not in quantity]
                 # One quantity of each job: those of one job are correlated, which would make the sums too sure.

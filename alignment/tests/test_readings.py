@@ -50,7 +50,7 @@ UNKNOWN = Ground(0.0, 0.0)
 
 
 def sample(kind: str):
-    return reading(kind.split(",")[0], **{"axle": 1, **SAMPLES[kind]})
+    return reading(kind.split(",", maxsplit=1)[0], **{"axle": 1, **SAMPLES[kind]})
 
 
 def some_state(item, ground: Ground, scale: float = 1.0) -> State:
@@ -184,7 +184,9 @@ class Swings(unittest.TestCase):
         self.assertAlmostEqual(predicted[0].value, cambers[0] - cambers[1], places=9)
         self.assertAlmostEqual(predicted[1].value, pitches[0] - pitches[1], places=9)
 
-    @given(angle, angle, st.floats(-2, 12), st.floats(2, 16), st.floats(5, 30), angle, angle, angle, st.sampled_from(SIDES))
+    @given(
+        angle, angle, st.floats(-2, 12), st.floats(2, 16), st.floats(5, 30), angle, angle, angle, st.sampled_from(SIDES)
+    )
     @settings(max_examples=60, deadline=None)
     def test_a_gauge_on_a_raw_clamp_is_carried_round_by_the_same_rotation(
         self, toe, camber, caster, sai, out, ec, es, roll, side

@@ -46,12 +46,14 @@ def rolled(side, ec, es, camber=-0.5, axle=1, rolls=(0, 90, 180, 270), **fields)
 class Clamps(unittest.TestCase):
     def test_a_head_on_a_raw_clamp_sees_the_wheel_with_the_clamps_sine_and_the_runout_takes_it_out(self):
         # Heads on axle 2, turned on their wheels by their clamps: +0.4 left and -0.2 right turn both beams right by 0.3.
-        hits = [2700 * math.tan(angle / DEG) for angle in (0.4, -(-0.2))]
+        hits = [2700 * math.tan(angle / DEG) for angle in (0.4, 0.2)]
         pair = flags(2, 40 - hits[0], 40 + hits[1], clamp="raw")
         self.assertIsNone(results(pair).estimates["thrust_angle_deg"])
         fields = {"clamp": "raw", "u_mm": 0.1}
         scales = toe_scales(2, 400 * math.sin(0.4 / DEG), 400 * math.sin(-0.2 / DEG), **fields)
-        found = results(pair, flags(1, 40, 40), scales, rolled("left", 0.1, 0.4, axle=2), rolled("right", -0.3, -0.2, axle=2))
+        found = results(
+            pair, flags(1, 40, 40), scales, rolled("left", 0.1, 0.4, axle=2), rolled("right", -0.3, -0.2, axle=2)
+        )
         self.assertAlmostEqual(found.value("thrust_angle_deg"), 0.0, delta=1e-4)
         self.assertAlmostEqual(found.value("axles/2/total_toe_deg"), 0.0, delta=1e-4)
 
@@ -163,12 +165,17 @@ class UnknownGround(unittest.TestCase):
         for path, doubt in (("axles/1/left/camber_deg", 0.25), ("axles/1/left/caster_deg", 0.25)):
             self.assertAlmostEqual(found.value(path), exact.value(path), places=9)
             self.assertAlmostEqual(found.estimates[path].u, math.hypot(0.01, doubt), delta=2e-4)
-        self.assertAlmostEqual(found.estimates["axles/1/cross_camber_deg"].u, math.hypot(0.01 * math.sqrt(2), 0.5), delta=3e-4)
+        self.assertAlmostEqual(
+            found.estimates["axles/1/cross_camber_deg"].u, math.hypot(0.01 * math.sqrt(2), 0.5), delta=3e-4
+        )
         self.assertEqual(found.solution.redundancy, exact.solution.redundancy)
 
     def test_cambers_known_otherwise_correct_it_and_a_wrong_one_is_a_suspect(self):
         rims = [reading("rim_angle", 1, side=side, deg=90.0, u_deg=0.01) for side in SIDES]
-        cambers = [reading("camber", 1, side=side, deg=-sign * 0.8, u_deg=0.01) for side, sign in zip(SIDES, (1, -1), strict=True)]
+        cambers = [
+            reading("camber", 1, side=side, deg=-sign * 0.8, u_deg=0.01)
+            for side, sign in zip(SIDES, (1, -1), strict=True)
+        ]
         found = solved(self.ground(u_deg=0.05), *rims, *cambers)
         self.assertAlmostEqual(found.unknown("ground/roll_deg").value, 0.8, delta=0.02)
         self.assertEqual(found.suspects()[0].reading, 0)

@@ -22,6 +22,7 @@ from rectaxis.demo.data import (
     TRAILER,
     TRUTH,
     VAN,
+    YARD,
 )
 from rectaxis.demo.doing import look_over, read_all, set_all, type_in
 from rectaxis.demo.extras import mark_and_photograph
@@ -91,7 +92,7 @@ def make_van(fleet: Fleet, number: int) -> Vehicle:
 
 def van_simulation(seed: int, **changes: float) -> Json:
     """A made-up van: the demo's truth, with changes named as ``1_on_bearing_deg``."""
-    truth = TRUTH | {f"axles/{name.replace('_on_', '/')}": value for name, value in changes.items()}
+    truth = TRUTH | YARD | {f"axles/{name.replace('_on_', '/')}": value for name, value in changes.items()}
     return {"truth": truth, "seed": seed, "share": 0.93}
 
 
@@ -105,7 +106,7 @@ def random_simulation(vehicle: Vehicle, kit: Kit, seed: int, **shares: float) ->
     truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
     if not any(is_runout(station) for station in copy_of_kit(kit, layout).stations):
         truth = {name: value for name, value in truth.items() if "clamp" not in name}
-    return {"truth": truth, "seed": seed, "share": 0.93, "shares": shares}
+    return {"truth": truth | YARD, "seed": seed, "share": 0.93, "shares": shares}
 
 
 def lowered(simulation: Json) -> Json:

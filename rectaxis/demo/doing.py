@@ -7,7 +7,7 @@ from typing import Any
 
 from uuid6 import uuid7
 
-from alignment.procedure.checklist import Question
+from alignment.procedure.checklist import Question, bar_slot
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase, Scale, Trued, parse
@@ -20,8 +20,10 @@ from rectaxis.visit.visit import Visit
 
 _ANSWERS = {
     "arrive/odometer": "82410", "arrive/reason": "wheel-off-centre", "arrive/asked-by": "Edda Quill",
-    "rig/ground": "level", "roll/locked": "level",
+    "rig/ground": "tilted", "roll/locked": "level",
 }  # fmt: skip
+_BAR_ERROR = 0.03
+"""What the demo's level bar errs by; turned end for end it goes out. Invented."""
 _PRESSURE = {"car": "2.4", "van": "3.1", "truck": "8.2", "bus": "8.0", "trailer": "8.5"}
 _TREAD = {"outer": "5.1", "middle": "5.8", "inner": "4.6"}
 
@@ -67,12 +69,23 @@ def careful_answer(question: Question, group: str) -> str:
     return next(iter(question.choices)) if question.choices else "1"
 
 
+def _bar(job: Job) -> dict[str, str]:
+    """What a level bar shows on the simulated yard: across and along, and each again turned end for end."""
+    truth = (job.simulation or {}).get("truth", {})
+    found = {}
+    for code, name in (("across", "roll"), ("along", "pitch")):
+        tilt = float(truth.get(f"ground/{name}_deg", 0.0))
+        found[bar_slot(code)] = f"{tilt + _BAR_ERROR:.2f}"
+        found[bar_slot(f"{code}-turned")] = f"{_BAR_ERROR - tilt:.2f}"
+    return found
+
+
 def look_over(person: User, job: Job) -> None:
     """Answer everything up to the readings, true the clamps, and sweep where the kit does."""
     visit = Visit(job)
     asked = [q for stage in ("arrive", "look", "rig", "roll") for q in visit.snapshot.questions[stage] if q.needed]
     group = visit.snapshot.subject.group
-    named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"]}
+    named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"], **_bar(job)}
     type_in(person, job, named | {q.slot: careful_answer(q, group) for q in asked})
     if not any(is_runout(station) for station in visit.readings.stations):
         read_all(person, job, "sweep")

@@ -6,6 +6,7 @@ import random
 from collections.abc import Collection, Mapping, Sequence
 
 from alignment.adjust.hardware import Hardware
+from alignment.model.state import DEG, Ground
 from alignment.procedure.station import Station
 from alignment.simulate.world import World
 from rectaxis.fleets.layout import Json, Layout
@@ -30,7 +31,9 @@ class Simulated(Source):
         self.job = job
         self.simulation: Json = job.simulation or {}
         core = Layout.from_json(job.layout).core
-        self.world = World(core.vehicle, core.datum, dict(self.simulation["truth"]))
+        truth = dict(self.simulation["truth"])
+        tilt = Ground(*(truth.get(f"ground/{name}_deg", 0.0) / DEG for name in ("roll", "pitch")))
+        self.world = World(core.vehicle, core.datum, truth, tilt)
 
     def latest(self, journal: Journal, stations: Sequence[Station], wanted: Collection[Scale]) -> Mapping[Scale, str]:
         """What the scales show, each look with its own chance."""

@@ -45,7 +45,7 @@ class Progress:
             before_saved=Phase.BEFORE in self.journal.seals,
             unsafe=tuple(Named(q.slot, q.label) for q in unsafe),
             rims_off=self._rims_off(),
-            ground_checked=answer(GROUND) == LEVEL or bool(self.readings.grounds(Phase.BEFORE)),
+            ground_checked=answer(GROUND) == LEVEL or self.readings.tilt is not None or bool(snapshot.rig.grounds),
             odometer_was=self._odometer_was(),
             not_tightened=tuple(Named(one.id, snapshot.name_of(one)) for one in loose),
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property, lru_cache
 from typing import NamedTuple
 
@@ -12,7 +12,7 @@ from alignment.errors import TypedValueError
 from alignment.jobfile import parse, solve_phase
 from alignment.judge.results import PhaseResults
 from alignment.judge.runout import ClampError
-from alignment.model.levelling import ground_from_bar
+from alignment.model.levelling import ground_by_eye, ground_from_bar
 from alignment.model.tyres import TyreSize, parse_size
 from alignment.procedure import session
 from alignment.procedure.checklist import BAR, TILTED, bar_slot, size_slot
@@ -124,10 +124,12 @@ class Readings:
         limit = self.snapshot.rig.runout_limit_deg
         return session.clamps(self.snapshot.vehicle, self.stations, self.values(Phase.BEFORE), limit)
 
-    @property
-    def accepted(self) -> list[str]:
-        """Slots of the runouts whose clamps are accepted."""
-        return [slot for slot, clamp in self.clamps.items() if clamp.accepted]
+    @cached_property
+    def clamp_errors(self) -> dict[tuple[int, str], ClampError]:
+        """What was found of each wheel's clamp, by axle and side: it stays as it is when the wheel is adjusted."""
+        by_slot = self.snapshot.by_slot
+        wheels = {slot: (by_slot[slot].reading["axle"], by_slot[slot].reading["side"]) for slot in self.clamps}
+        return {wheels[slot]: clamp for slot, clamp in self.clamps.items()}
 
     def of_phase(self, phase: Phase) -> list[Json]:
         """The complete readings of ``before`` or ``after``; of a sealed phase as they were sealed."""
@@ -139,18 +141,34 @@ class Readings:
         """The complete readings of a phase from what is typed now, sealed or not."""
         # The clamps were judged before; what was rolled then says nothing of the wheel as it stands after.
         stations = [s for s in self.stations if phase == Phase.BEFORE or not is_runout(s)]
-        made = session.readings(stations, self.values(phase), phase, self.accepted, self.looks(phase))
+        return self.complete(phase, stations, self.values(phase), self.looks(phase))
+
+    def complete(self, phase: Phase, stations: Sequence[Station], values: Values, looks: dict[str, int]) -> list[Json]:
+        """The complete readings that values at stations make, with the ground and what is known of the clamps."""
+        made = session.readings(
+            self.snapshot.vehicle, stations, values, phase, looks,
+            earlier=self.clamp_errors, unrolled_deg=self.snapshot.rig.clamp_u_deg,
+        )  # fmt: skip
         return self.grounds(phase) + made
 
+    @cached_property
+    def tilt(self) -> dict[str, float] | None:
+        """How the ground tilts by the level bar, None where it was not measured."""
+        if self.journal.answer(GROUND) != TILTED:
+            return None
+        bar = {code: self.journal.number(bar_slot(code)) for code in BAR}
+        across, along = bar["across"], bar["along"]
+        if across is None or along is None:
+            return None
+        return ground_from_bar(across, along, bar["across-turned"], bar["along-turned"])
+
     def grounds(self, phase: Phase) -> list[Json]:
-        """The tilt of the ground as a reading, where it was measured."""
-        if self.journal.answer(GROUND) == TILTED:
-            bar = {code: self.journal.number(bar_slot(code)) for code in BAR}
-            across, along = bar["across"], bar["along"]
-            if across is not None and along is not None:
-                tilt = ground_from_bar(across, along, bar["across-turned"], bar["along-turned"])
-                return [{"phase": str(phase), "kind": "ground", **tilt}]
-        return [ground for ground in self.snapshot.rig.grounds if ground["phase"] == phase]
+        """The tilt of the ground as a reading: as measured, as a job file has it, or level as far as the eye can tell."""
+        if self.tilt is not None:
+            return [{"phase": str(phase), "kind": "ground", **self.tilt}]
+        if not self.snapshot.rig.code:
+            return [ground for ground in self.snapshot.rig.grounds if ground["phase"] == phase]
+        return [{"phase": str(phase), "kind": "ground", **ground_by_eye()}]
 
     def results(self, phase: Phase) -> PhaseResults:
         """Solved results of ``before`` or ``after``."""

@@ -138,12 +138,15 @@ class Setting:
         return self._at[until]
 
     def _complete(self, until: Until) -> list[Json]:
-        """The complete readings before a move, or now."""
+        """The complete readings before a move, or now.
+
+        Runout of a wheel that was moved since says nothing of the wheel any more, only what its clamp's error is.
+        """
         readings = self.readings
         rolled = {slot: of for slot, of in readings.values(Phase.BEFORE).items() if slot in readings.clamps}
+        stations = [s for s in readings.stations if not is_runout(s) or (s.slot in rolled and self.values(s, until))]
         read = {station.slot: self.values(station, until) for station in self._read}
-        made = session.readings(readings.stations, rolled | read, Phase.BEFORE, readings.accepted)
-        return readings.grounds(Phase.BEFORE) + made
+        return readings.complete(Phase.BEFORE, stations, rolled | read, {})
 
     @cached_property
     def _groups(self) -> list[list[Move]]:

@@ -56,6 +56,7 @@ def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all") -> Rig:
     return Rig(
         name=kit.name, code=kit.code, scope=scope, carried=data["carried"], cannot=data["cannot"],
         certified_until=kit.certified_until, runout_limit_deg=core.runout_limit_deg,
+        clamp_u_deg=core.clamp_u_deg,
         lifted=bool(data.get("runout", {}).get("lifted", False)), light=bool(data.get("light", True)),
         rims_mm=None if rims is None else (rims[0], rims[1]), battery_hours=data.get("battery_hours"),
         self_check=tuple(data.get("self_check", ())),
