@@ -97,7 +97,7 @@ def advise(
     """
     results = standing.results
     free = [one for one in wishes.adjusters(results, hardware) if one.id not in skipped]
-    adjusters = [_as_believed(one, positions, learned.of(one.id), wishes) for one in free]
+    adjusters = [_as_believed(one, positions, learned, wishes) for one in free]
     reached = reach_of(results.solution.layout.vehicle, free)
     plan = _plan(results, wishes.rules(results), adjusters, order, positions, reached)
     by_id = {one.id: one for one in free}
@@ -164,17 +164,17 @@ def _way(move: PlannedMove, to: float | str) -> float:
     return float(to) - float(move.start) if move.adjuster.choices is None else 0.0
 
 
-def _as_believed(one: Hardware, positions: Mapping[str, float | str], belief: Belief, wishes: Wishes) -> Adjuster:
+def _as_believed(one: Hardware, positions: Mapping[str, float | str], learned: Learned, wishes: Wishes) -> Adjuster:
     """The adjuster where it stands, with the effect that it is believed to have."""
     nominal = one.adjuster()
     at = positions.get(one.id, nominal.installed)
     cost = wishes.cost(nominal, moved=one.id in positions)
     if nominal.choices is None:
-        effect = {path: size * belief.share for path, size in nominal.effect.items()}
+        effect = learned.effect(one.id, nominal.effect)
         # A rod may have been turned beyond where a plan would stop.
         low, high = min(nominal.minimum, float(at)), max(nominal.maximum, float(at))
         return replace(nominal, installed=float(at), minimum=low, maximum=high, cost=cost, effect=effect)
-    choices = {key: {path: size * belief.share for path, size in row.items()} for key, row in nominal.choices.items()}
+    choices = {key: learned.effect(one.id, row) for key, row in nominal.choices.items()}
     return replace(nominal, installed=str(at), cost=cost, choices=choices)
 
 

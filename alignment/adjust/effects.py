@@ -67,6 +67,21 @@ def change_for(layout: Layout, effect: Mapping[str, float]) -> Change:
     return Change(unknowns, follows)
 
 
+def disturbed(effect: Mapping[str, float]) -> dict[str, float]:
+    """The quantities that a move leaves uncertain, by path, each with some size: what its effect names, and with a camber or a
+    caster that wheel's toe, caster and inclination, since the knuckle leans and turns as one piece.
+    """
+    found = {path: size or 1.0 for path, size in effect.items()}
+    for path in effect:
+        wheel, quantity = path.rsplit("/", 1) if "/" in path else ("", path)
+        if quantity in _LEANS:
+            found |= {f"{wheel}/{name}_deg": 1.0 for name in ("toe", "caster", "sai")} | found
+    return found
+
+
+_LEANS = ("camber_deg", "caster_deg", "sai_deg", "included_deg")
+
+
 def _moves(layout: Layout, path: str) -> Iterable[tuple[str, float]]:
     """The unknowns that one unit of a quantity moves, by name."""
     match path.split("/"):
@@ -80,6 +95,9 @@ def _moves(layout: Layout, path: str) -> Iterable[tuple[str, float]]:
                 yield f"axles/{axle}/{side}/{cross.removeprefix('cross_')}", side_sign(side) / 2
         case ["axles", *_]:
             yield path, 1.0
+        case ["group_thrust_deg"]:
+            for number in layout.vehicle.group:
+                yield f"axles/{number}/bearing_deg", 1.0
         case _:
             yield f"axles/{axles_of(layout, path)[-1]}/bearing_deg", 1.0
 
@@ -91,6 +109,8 @@ def axles_of(layout: Layout, path: str) -> tuple[int, ...]:
             return (int(number),)
         case [_, pair]:
             return tuple(int(number) for number in pair.split("-"))
+        case ["group_thrust_deg"]:
+            return layout.vehicle.group
         case ["thrust_angle_deg"]:
             return (layout.vehicle.thrust_axle or 0,)
     return (layout.vehicle.first_steered.number if layout.vehicle.first_steered else 0,)

@@ -11,7 +11,7 @@ from alignment.model.state import Layout
 from alignment.model.vehicle import Vehicle
 
 TOE = frozenset(
-    {"toe_deg", "toe_thrust_deg", "total_toe_deg", "bearing_deg", "thrust_angle_deg", "steer_ahead_deg", "scrub_deg",
+    {"toe_deg", "toe_thrust_deg", "total_toe_deg", "bearing_deg", "thrust_angle_deg", "group_thrust_deg", "steer_ahead_deg", "scrub_deg",
      "parallelism_deg"}
 )  # fmt: skip
 """Quantities that are set last on an axle, since the others move them."""

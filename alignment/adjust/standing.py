@@ -10,6 +10,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from types import MappingProxyType
 from typing import NamedTuple
 
 from alignment.adjust.effects import change_for
@@ -24,10 +25,13 @@ Effect = Mapping[str, float]
 
 
 class Made(NamedTuple):
-    """A move made: what it is believed to have changed, by path of an effect, and how badly that is known, as a share."""
+    """A move made: what it is believed to have changed, by path of an effect, and how badly that is known, as a share; and
+    ``aside`` what it may have changed besides, as a standard uncertainty by path of an effect.
+    """
 
     effect: Effect
     doubt: float = 0.0
+    aside: Effect = MappingProxyType({})
 
 
 class Moment(NamedTuple):
@@ -35,6 +39,14 @@ class Moment(NamedTuple):
 
     results: PhaseResults
     since: tuple[Made, ...] = ()
+
+
+def aside(effect: Effect, toe_u: float) -> dict[str, float]:
+    """What a move may have changed besides its effect, as a standard uncertainty by path: the toe that comes with camber, which
+    is known to ``toe_u`` degrees for each degree.
+    """
+    wheels = {path.rpartition("/")[0]: size for path, size in effect.items() if path.endswith("/camber_deg")}
+    return {f"{wheel}/toe_deg": abs(size) * toe_u for wheel, size in wheels.items()} if toe_u else {}
 
 
 def result_changes(layout: Layout, effect: Effect) -> dict[str, float]:
@@ -76,9 +88,11 @@ class Standing:
                 continue
             value, variance = estimate.value, estimate.u**2
             for made in moment.since:
-                change = result_changes(moment.results.solution.layout, made.effect).get(path, 0.0)
+                layout = moment.results.solution.layout
+                change = result_changes(layout, made.effect).get(path, 0.0)
                 value += change
                 variance += (made.doubt * change) ** 2
+                variance += sum(result_changes(layout, {at: u}).get(path, 0.0) ** 2 for at, u in made.aside.items())
             yield Estimate(value, math.sqrt(variance))
 
     def scales(self, effects: Sequence[Effect] = ()) -> Iterator[tuple[Reading, dict[str, float]]]:

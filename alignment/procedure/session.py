@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
+from alignment.adjust.effects import disturbed
 from alignment.adjust.see import depends_on
 from alignment.estimate.solve import Estimate
 from alignment.judge.results import quantity_of
@@ -98,12 +99,15 @@ def carried_clamps(
 def still_valid(
     vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float], moved: Iterable[Mapping[str, float]]
 ) -> bool:
-    """Whether a station's earlier numbers still hold after moves, each given by its effect by path."""
+    """Whether a station's earlier numbers still hold after moves, each given by its effect by path.
+
+    After a camber or a caster was moved, that wheel's toe and sweep are to be read again.
+    """
     reading = station.with_values(values)
     if reading is None:
         return False
     made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
-    return not any(depends_on(vehicle, datum, made, effect) for effect in moved)
+    return not any(depends_on(vehicle, datum, made, disturbed(effect)) for effect in moved)
 
 
 _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",

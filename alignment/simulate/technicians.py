@@ -53,18 +53,25 @@ def _shims(axles: Sequence[int]) -> list[dict[str, object]]:
     ]  # fmt: skip
 
 
+def _beam(axle: int) -> list[dict[str, object]]:
+    return [
+        {"kind": "track_rod", "axle": axle, "pitch_mm": 1.5, "arm_mm": 200.0},
+        {"kind": "drag_link", "axle": axle, "pitch_mm": 1.5, "arm_mm": 220.0},
+    ]
+
+
 GARAGE: dict[str, list[dict[str, object]]] = {
     "car": _rods([1, 2]),
     "van": _rods([1, 2], 1.25, 145.0),
-    "truck_4x2": _rods([1], 2.0, 200.0) + _shims([2]),
-    "truck_6x4": _rods([1], 2.0, 200.0) + _shims([2, 3]),
+    "truck_4x2": _beam(1) + _shims([2]),
+    "truck_6x4": _beam(1) + _shims([2, 3]),
 }
 """Patterns with what adjusts on them."""
 
 
 def _rules(vehicle: Vehicle, hardware: Sequence[Hardware]) -> tuple[Rule, ...]:
     """Bounds as wide as makers give them, on what the adjusters reach."""
-    toes = {one.axle for one in hardware if one.KIND == "tie_rod"}
+    toes = {one.axle for one in hardware if one.KIND in ("tie_rod", "track_rod")}
     rules = [Rule("total_toe_deg", axle, minimum=0.0, maximum=0.24, preferred=0.12) for axle in sorted(toes)]
     rules.append(Rule("thrust_angle_deg", minimum=-0.1, maximum=0.1, preferred=0.0))
     rules.append(Rule("steer_ahead_deg", minimum=-0.1, maximum=0.1, preferred=0.0))
@@ -187,6 +194,8 @@ def _wanted(yard: Yard, one: Hardware, results: PhaseResults) -> tuple[float, fl
         toe = results.value(f"axles/{one.axle}/{one.side}/toe_deg") or 0.0
         line = 0.0 if one.axle == yard.vehicle.thrust_axle else thrust
         return 0.06 + side_sign(one.side) * line - toe, 0.05
+    if one.KIND == "track_rod":
+        return 0.12 - (results.value(f"axles/{one.axle}/total_toe_deg") or 0.0), 0.1
     line = 0.0 if one.axle == yard.vehicle.thrust_axle else thrust
     return line - (results.value(f"axles/{one.axle}/bearing_deg") or 0.0), 0.08
 

@@ -5,13 +5,16 @@ import unittest
 
 from alignment.adjust.hardware import KINDS, HardwareError, check_on, hardware_of
 from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate, ToeCam
-from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
+from alignment.adjust.hardware.beams import CasterWedge, EccentricRod, PairedBush, SlottedSeat, SpringShims
 from alignment.adjust.hardware.packings import Packed, SpringPackings
-from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
+from alignment.adjust.hardware.rods import DragLink, PanhardRod, TieRod, TorqueRod, TrackRod
 from alignment.adjust.learning import Learned, Moved
 from alignment.estimate.solve import Estimate
 from alignment.jobfile import parse, plan_job
 from alignment.judge.results import nameable
+from alignment.model.vehicle import default_datum
+from alignment.procedure.kit import kit
+from alignment.procedure.session import still_valid
 from alignment.tests.cases import TRUCK, VAN
 from alignment.tests.test_plan import THREE, job
 
@@ -19,6 +22,10 @@ INCH = 25.4
 EVERY = (
     {"kind": "tie_rod", "axle": 1, "side": "left", "pitch_mm": 1.5, "arm_mm": 150.0},
     {"kind": "drag_link", "axle": 1, "pitch_mm": 1.5, "arm_mm": 200.0},
+    {"kind": "track_rod", "axle": 1, "pitch_mm": 1.5, "arm_mm": 180.0},
+    {"kind": "radius_rod", "axle": 1, "side": "left"},
+    {"kind": "panhard_rod", "axle": 1, "pitch_mm": 2.0},
+    {"kind": "caster_wedge", "axle": 1},
     {"kind": "torque_rod", "axle": 2, "side": "left", "pitch_mm": 2.0, "lever_mm": 900.0},
     {"kind": "arm_shims", "axle": 1, "side": "left", "height_mm": 364.0, "thickness_mm": 1.6, "bolt": "front"},
     {"kind": "cam", "axle": 1, "side": "left", "height_mm": 330.0, "throw_mm": 4.0},
@@ -30,6 +37,7 @@ EVERY = (
     {"kind": "eccentric_rod", "axle": 3, "side": "left", "lever_mm": 900.0, "throw_mm": 5.0},
     {"kind": "paired_bush", "axle": 3, "side": "right", "lever_mm": 900.0, "throw_mm": 2.5},
 )  # fmt: skip
+BY_KIND = {entry["kind"]: entry for entry in EVERY}
 
 
 def rod(**fields):
@@ -58,7 +66,7 @@ class Rods(unittest.TestCase):
         self.assertEqual(rod(seen_from="middle").hand(2), "anticlockwise")
         said = rod(outer_thread="left").how(0, 3)
         self.assertEqual((said.amount, said.way), ("3 flats", "anticlockwise"))
-        self.assertIn("left-hand thread at the wheel's end", said.detail)
+        self.assertIn("left-hand thread at the wheel", said.detail)
 
     def test_a_drag_link_turns_both_wheels_and_a_torque_rod_the_beam(self):
         self.assertGreater(bearing(DragLink(axle=1, pitch_mm=1.5, arm_mm=200.0), 1.0), 0)
@@ -68,6 +76,80 @@ class Rods(unittest.TestCase):
         right = TorqueRod(axle=2, side="right", pitch_mm=2.0, lever_mm=900.0)
         self.assertLess(bearing(left, 1.0), 0)
         self.assertAlmostEqual(bearing(right, 1.0), -bearing(left, 1.0))
+
+
+class BeamsThatSteer(unittest.TestCase):
+    """One rod across for the total toe, one link for where both wheels point."""
+
+    def test_a_track_rod_closes_both_wheels_and_turns_neither_to_a_side(self):
+        # Two arms of 200 mm, a rod between them half a millimetre longer: each arm goes a quarter out, behind the axle.
+        both = math.degrees(math.atan(0.5 / 200))
+        for ahead, sign in ((False, 1), (True, -1)):
+            rod = TrackRod(axle=1, pitch_mm=1.5, arm_mm=200.0, ahead=ahead)
+            self.assertEqual(list(rod.adjuster().effect), ["axles/1/total_toe_deg"])
+            self.assertAlmostEqual(rod.adjuster().effect_at(1.0)["axles/1/total_toe_deg"], sign * both)
+
+    def test_a_drag_link_that_carries_a_second_axle_turns_both_and_its_own_link_only_that_one(self):
+        first, second = DragLink(axle=1, carries=2), DragLink(axle=2)
+        self.assertEqual(set(first.adjuster().effect), {"axles/1/bearing_deg", "axles/2/bearing_deg"})
+        self.assertEqual(set(second.adjuster().effect), {"axles/2/bearing_deg"})
+
+    def test_a_rod_that_nobody_measured_is_badly_known_and_the_first_move_teaches_it(self):
+        (rod,) = hardware_of([{"kind": "track_rod", "axle": 1}])
+        path, before = "axles/1/total_toe_deg", Learned.before([rod])
+        self.assertGreater(before.of(rod.id).u, 0.4)
+        self.assertIn("pitch not measured", rod.how(0, 2).detail)
+        changes = rod.adjuster().effect_at(4.0)
+        history = [({path: Estimate(0.0, 0.01)}, [Moved(rod.id, changes)])]
+        after = before.after(history, {path: Estimate(0.3, 0.01)})
+        self.assertAlmostEqual(after.of(rod.id).share * changes[path], 0.3, delta=0.02)
+        self.assertLess(after.of(rod.id).u, 0.15)
+
+    def test_what_holds_a_beam_sideways_shifts_it_and_wedges_lean_both_king_pins(self):
+        shifted = PanhardRod(axle=1, pitch_mm=1.5, longer_moves="left").adjuster()
+        self.assertEqual(shifted.effect_at(6.0), {"axles/1/offset_mm": -1.5})
+        wedge = CasterWedge(axle=1)
+        self.assertEqual(
+            wedge.adjuster().effect_at(2.0), {f"axles/1/{side}/caster_deg": 1.0 for side in ("left", "right")}
+        )
+        self.assertIn("thick end ahead", wedge.how(0, 2).detail)
+
+
+class Knuckles(unittest.TestCase):
+    def test_inclination_goes_with_camber_the_other_way_and_the_included_angle_stays(self):
+        for one in hardware_of([BY_KIND["cam"], BY_KIND["arm_shims"]]):
+            effect = one.adjuster().effect_at(one.adjuster().positions[-1])
+            self.assertAlmostEqual(effect["axles/1/left/sai_deg"], -effect["axles/1/left/camber_deg"])
+        self.assertNotIn("axles/2/left/sai_deg", Cam(axle=2, side="left", height_mm=330.0, throw_mm=4.0, steers=False)
+                         .adjuster().names)  # fmt: skip
+
+    def test_the_toe_that_comes_with_camber_is_learned_on_one_wheel_for_the_other(self):
+        parts = hardware_of([{**BY_KIND["cam"], "side": side} for side in ("left", "right")])
+        learned = Learned.before(parts)
+        self.assertEqual(learned.toe_of(parts[0].id).share, 0.0)
+        self.assertGreater(learned.toe_of(parts[0].id).u, 0.5)
+        nominal = parts[0].adjuster().effect_at("3")
+        camber, toe = "axles/1/left/camber_deg", "axles/1/left/toe_deg"
+        leaned = nominal[camber]
+        before = {camber: Estimate(0.0, 0.02), toe: Estimate(0.1, 0.01)}
+        now = {camber: Estimate(leaned, 0.02), toe: Estimate(0.1 - 0.9 * leaned, 0.01)}
+        after = learned.after([(before, [Moved(parts[0].id, nominal)])], now)
+        for one in parts:
+            self.assertAlmostEqual(after.toe_of(one.id).share, -0.9, delta=0.15)
+            self.assertLess(after.toe_of(one.id).u, 0.2)
+        expected = after.effect(parts[1].id, parts[1].adjuster().effect_at("3"))
+        self.assertAlmostEqual(expected["axles/1/right/toe_deg"], -0.9 * leaned, delta=0.1)
+
+    def test_after_a_camber_was_moved_that_wheels_toe_and_sweep_are_to_be_read_again(self):
+        stations = {s.slot: s for s in kit("frame_gauge_lasers").stations(VAN)}
+        effect = hardware_of([BY_KIND["cam"]])[0].adjuster().effect_at("2")
+        for slot, holds in (("toe_gauge/1", False), ("swing/1/left", False), ("camber/1/left", False),
+                            ("camber/1/right", True), ("swing/1/right", True), ("toe_gauge/2", True)):  # fmt: skip
+            values = dict.fromkeys(stations[slot].fields, 1.0)
+            self.assertEqual(still_valid(VAN, default_datum(VAN), stations[slot], values, [effect]), holds, slot)
+        rod = {"axles/1/left/toe_deg": 0.1}
+        sweep = dict.fromkeys(stations["swing/1/left"].fields, 1.0)
+        self.assertTrue(still_valid(VAN, default_datum(VAN), stations["swing/1/left"], sweep, [rod]))
 
 
 class Arms(unittest.TestCase):
@@ -147,7 +229,7 @@ class Beams(unittest.TestCase):
         self.assertAlmostEqual(plan["verdicts"][0]["value"], 0.01, delta=0.002)
 
     def test_an_axle_that_moved_0_05_for_each_shim_and_not_0_03_teaches_it_for_the_next(self):
-        entries = [{**EVERY[7], "axle": axle, "side": "right", "lever_mm": 1500.0} for axle in (2, 3)]
+        entries = [{**BY_KIND["spring_shims"], "axle": axle, "side": "right", "lever_mm": 1500.0} for axle in (2, 3)]
         parts = hardware_of(entries)
         path = "axles/2/bearing_deg"
         nominal = parts[0].adjuster().effect_at(2.0)
@@ -230,16 +312,16 @@ class Layouts(unittest.TestCase):
             hardware_of([{"kind": "slotted_seat", "axle": 2, "side": "left"}])
         with self.assertRaisesRegex(HardwareError, "expected an adjuster of kind"):
             hardware_of([{"kind": "wedge"}])
-        for entry, wrong in ((EVERY[4], {"installed": 7}), (EVERY[7], {"installed": 7}), (EVERY[4], {"mark_deg": 1e-9}),
-                             (EVERY[8], {"step_mm": 1e-9}), (EVERY[1], {"side": "left"})):  # fmt: skip
+        for entry, wrong in ((BY_KIND["cam"], {"installed": 7}), (BY_KIND["spring_shims"], {"installed": 7}), (BY_KIND["cam"], {"mark_deg": 1e-9}),
+                             (BY_KIND["slotted_seat"], {"step_mm": 1e-9}), (BY_KIND["drag_link"], {"side": "left"})):  # fmt: skip
             with self.assertRaises(HardwareError, msg=wrong):
                 hardware_of([{**entry, **wrong}])
         with self.assertRaisesRegex(HardwareError, "listed twice"):
             hardware_of([EVERY[0], EVERY[0]])
         with self.assertRaisesRegex(HardwareError, "to be installed"):
-            hardware_of([{**EVERY[6], "installed": "7"}])
+            hardware_of([{**BY_KIND["insert_plate"], "installed": "7"}])
         with self.assertRaisesRegex(HardwareError, "axles 1 to 2"):
-            check_on(VAN, nameable(VAN), hardware_of([EVERY[8]]))
+            check_on(VAN, nameable(VAN), hardware_of([BY_KIND["slotted_seat"]]))
 
     def test_the_same_part_elsewhere_is_of_one_family(self):
         parts = hardware_of([EVERY[0], {**EVERY[0], "side": "right", "outer_thread": "left"}, {**EVERY[0], "axle": 2,

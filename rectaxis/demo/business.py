@@ -106,7 +106,7 @@ def random_simulation(vehicle: Vehicle, kit: Kit, seed: int, **shares: float) ->
     truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
     if not any(is_runout(station) for station in copy_of_kit(kit, layout).stations):
         truth = {name: value for name, value in truth.items() if "clamp" not in name}
-    return {"truth": truth | YARD, "seed": seed, "share": 0.93, "shares": shares}
+    return {"truth": truth | YARD, "seed": seed, "share": 0.93, "shares": shares, "toe_per_camber": -0.4}
 
 
 def lowered(simulation: Json) -> Json:

@@ -118,7 +118,8 @@ SPORTS = layout_of_pattern(pattern("car")) | {
 """A sports car with numbered plates at eight mountings."""
 TRACTOR = layout_of_pattern(pattern("tractor_6x4")) | {
     "adjusters": [
-        *_rods(1, 2.0, 210.0),
+        {"kind": "track_rod", "axle": 1, "pitch_mm": 1.5, "arm_mm": 210.0},
+        {"kind": "drag_link", "axle": 1, "pitch_mm": 1.5, "arm_mm": 230.0},
         *_both({"kind": "spring_shims", "axle": 2, "where": "hanger", "thickness_mm": 0.8, "lever_mm": 1500.0}),
         *_both({"kind": "torque_rod", "axle": 3, "pitch_mm": 2.0, "lever_mm": 900.0, "reach_flats": 18}),
     ]

@@ -13,10 +13,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 
 from alignment.adjust.hardware import KINDS, hardware_of
 from alignment.adjust.hardware.packings import SpringPackings
+from alignment.adjust.hardware.rods import ThreadedRod
 from alignment.judge.results import quantity_of
 from alignment.quantities import QUANTITIES
 from rectaxis.fleets.actions.set_adjusters import set_adjusters
 from rectaxis.fleets.adjusters import PackingsForm, adjuster_form, entries_of, kinds
+from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Vehicle
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -40,7 +42,7 @@ def adjusters(request: Request, pk: UUID) -> HttpResponse:
             messages.success(request, "Added. Visits on which nothing was moved yet know it, too.")
             return redirect("fleets:adjusters", pk=pk)
     context = {
-        "vehicle": vehicle, "listed": _listed(listed), "kinds": [*kinds(), (PACKINGS, "Packings on a spring")],
+        "vehicle": vehicle, "changes": Layout.from_json(vehicle.layout).changes, "listed": _listed(listed), "kinds": [*kinds(), (PACKINGS, "Packings on a spring")],
         "packings": [SpringPackings.from_dict(entry) for entry in vehicle.layout.get("packings", [])], "kind": kind, "form": form,
     }  # fmt: skip
     return render(request, "fleets/adjusters.html", context, status=422 if form is not None and form.errors else 200)
@@ -83,6 +85,8 @@ def _listed(entries: list[dict[str, Any]]) -> list[tuple[str, str, str]]:
         adjuster = one.adjuster()
         if adjuster.choices is None:
             does = ", ".join(_said(path, size) for path, size in adjuster.effect.items())
+            if isinstance(one, ThreadedRod) and not one.measured:
+                does += "; not measured: the first move teaches it"
             found.append(
                 (one.id, f"one {adjuster.unit}: {does}", _ends(f"{adjuster.minimum:g}", f"{adjuster.maximum:g}"))
             )
@@ -102,4 +106,8 @@ def _ends(low: str, high: str) -> str:
 def _said(path: str, size: float) -> str:
     quantity = QUANTITIES[quantity_of(path)]
     side = quantity.positive if size > 0 else quantity.negative
+    if not size:
+        return f"{quantity.label}, to be read again"
+    if quantity.unit == "mm":
+        return f"{abs(size):.2f} mm {quantity.label} {side}"
     return f"{abs(size):.3f}° {side if quantity.name.endswith('toe_deg') else f'{quantity.label} {side}'}"

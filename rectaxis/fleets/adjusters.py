@@ -16,6 +16,8 @@ _LABELS = {
     "pitch_mm": "Thread pitch, mm", "arm_mm": "Arm from the wheel's axis to the rod or link, mm", "double": "Left and right-hand threads",
     "outer_thread": "Thread at the wheel's end", "seen_from": "Seen from the", "ahead": "Lies ahead of the axle",
     "reach_flats": "Goes how many flats each way", "longer_turns": "Longer turns the wheels to the",
+    "longer_moves": "Longer moves the axle to the", "carries": "A second steered axle hangs on it: its number, else 0",
+    "step_deg": "Steps of the wedges, degrees",
     "lever_mm": "From this end to the pivot at the other side, mm", "height_mm": "From upper to lower ball joint, mm",
     "arm": "Which arm", "bolt": "Which bolt", "spacing_mm": "Between the two bolts, mm", "reach_mm": "Reach, mm",
     "steers": "The wheel steers", "toe_per_camber": "Toe that comes with one degree of camber, degrees",
@@ -84,6 +86,8 @@ def adjuster_form(code: str, axles: int) -> type[forms.Form]:
 def _field(kind: type[Hardware], one: Field[Any]) -> forms.Field:
     label, default = _LABELS[one.name], None if one.default is MISSING else one.default
     extra: dict[str, Any] = {"label": label, "initial": default}
+    if one.type == "float | None":
+        extra |= {"label": f"{label}, if measured", "required": False}
     if one.name in kind.WORDS:
         return forms.ChoiceField(choices=[(word, word) for word in kind.WORDS[one.name]], **extra)
     if one.name == "table":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, TypeAlias
 
 from django import forms
@@ -14,7 +15,14 @@ from rectaxis.fleets.vin import VinError, plain
 
 MOST_AXLES = 8
 GROUPS = (("car", "Car"), ("van", "Van"), ("truck", "Truck"), ("bus", "Bus"), ("trailer", "Trailer"))
-_SET_BY = (("", "does not adjust"), ("behind", "rods behind the axle"), ("ahead", "rods ahead of the axle"))
+BEAM = "beam-"
+_SET_BY = (
+    ("", "does not adjust"), ("behind", "two tie rods, behind"), ("ahead", "two tie rods, ahead"),
+    (f"{BEAM}behind", "one track rod behind, and a drag link"), (f"{BEAM}ahead", "one track rod ahead, and a drag link"),
+)  # fmt: skip
+"""How toe is set: by a rod for each wheel, or on a beam that steers by one across and a link."""
+ON_BEAMS = ("truck", "bus", "trailer")
+"""Groups whose steered axles are beams, unless somebody says otherwise."""
 
 
 class FleetForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
@@ -63,10 +71,8 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
         "length", above_zero=True, required=False, label="King pin or drawbar eye ahead of axle 1, mm (trailers)"
     )
     steering_ratio = TypedField("plain", above_zero=True, required=False, label="Steering ratio, if known")
-    pitch = TypedField("length", above_zero=True, required=False, label="Thread pitch of the rods, mm", initial="1.5")
-    arm = TypedField(
-        "length", above_zero=True, required=False, label="Arm from steering axis to rod, mm", initial="150"
-    )
+    pitch = TypedField("length", above_zero=True, required=False, label="Thread pitch of the rods, mm, if measured")
+    arm = TypedField("length", above_zero=True, required=False, label="Arm from steering axis to rod, mm, if measured")
 
     class Meta:
         model = Vehicle
@@ -98,23 +104,45 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
         lie = {
             number: form.cleaned_data["rods"] for number, form in enumerate(axles, start=1) if form.cleaned_data["rods"]
         }
-        if lie and not (self.cleaned_data["pitch"] and self.cleaned_data["arm"]):
-            raise forms.ValidationError("Type the rods' thread pitch and arm, or choose that no axle adjusts.")
-        return [
-            {"kind": "tie_rod", "axle": axle, "side": side, "ahead": where == "ahead", "pitch_mm": self.cleaned_data["pitch"],
-             "arm_mm": self.cleaned_data["arm"]}
-            for axle, where in lie.items() for side in SIDES
-        ]  # fmt: skip
+        measured = {
+            name: self.cleaned_data[field]
+            for name, field in (("pitch_mm", "pitch"), ("arm_mm", "arm"))
+            if self.cleaned_data[field]
+        }
+        return rods_of(lie, measured)
+
+
+def rods_of(lie: Mapping[int, str], measured: Mapping[str, float]) -> list[dict[str, Any]]:
+    """The rods of axles, by how each is set: one of _SET_BY. What was not measured is learned from the first move."""
+    rods: list[dict[str, Any]] = []
+    beams = [axle for axle, where in lie.items() if where.startswith(BEAM)]
+    for axle, where in lie.items():
+        ahead = where.endswith("ahead")
+        if axle not in beams:
+            rods += [{"kind": "tie_rod", "axle": axle, "side": side, "ahead": ahead, **measured} for side in SIDES]
+            continue
+        # The first link comes from the steering box: the next beam hangs on its axle by a link of its own, and turns with it.
+        carries = {"carries": beams[1]} if axle == beams[0] and len(beams) > 1 else {}
+        rods += [
+            {"kind": "track_rod", "axle": axle, "ahead": ahead, **measured},
+            {"kind": "drag_link", "axle": axle, **carries},
+        ]
+    return rods
 
 
 def tie_rods(layout: dict[str, Any]) -> list[dict[str, Any]]:
-    """The tie rods among a layout's adjusters."""
-    return [entry for entry in layout.get("adjusters", []) if entry["kind"] == "tie_rod"]
+    """The rods among a layout's adjusters that set toe."""
+    return [entry for entry in layout.get("adjusters", []) if entry["kind"] in ("tie_rod", "track_rod")]
+
+
+def _set_by(rod: Mapping[str, Any]) -> str:
+    where = "ahead" if rod.get("ahead") else "behind"
+    return f"{BEAM}{where}" if rod["kind"] == "track_rod" else where
 
 
 def rows_of(layout: dict[str, Any]) -> list[dict[str, Any]]:
     """A layout's axles as the rows of the form begin with them."""
-    rods = {rod["axle"]: "ahead" if rod.get("ahead") else "behind" for rod in tie_rods(layout)}
+    rods = {rod["axle"]: _set_by(rod) for rod in tie_rods(layout)}
     return [
         {"role": axle["role"], "position": f"{axle['position_mm']:g}", "track": f"{axle['track_mm']:g}",
          "rigid": axle.get("rigid", False), "steers": axle.get("steers", axle["role"] == "steer"),
@@ -130,18 +158,15 @@ def words_of(layout: dict[str, Any]) -> dict[str, Any]:
     if kingpin is not None:
         words["kingpin"] = f"{-kingpin:g}"
     for rod in tie_rods(layout)[:1]:
-        words |= {"pitch": f"{rod['pitch_mm']:g}", "arm": f"{rod['arm_mm']:g}"}
+        for field, name in (("pitch", "pitch_mm"), ("arm", "arm_mm")):
+            words |= {field: f"{rod[name]:g}"} if rod.get(name) else {}
     return words
 
 
 def layout_of_pattern(pattern: Pattern) -> dict[str, Any]:
     """A pattern as a layout: its dimensions are to be overwritten by a tape. Steered axles have rods behind them."""
-    steered = [axle.number for axle in pattern.vehicle.axles if axle.steers]
-    rods = [
-        {"kind": "tie_rod", "axle": axle, "side": side, "pitch_mm": 1.5, "arm_mm": 150.0}
-        for axle in steered
-        for side in SIDES
-    ]
+    where = f"{BEAM}behind" if pattern.group in ON_BEAMS else "behind"
+    rods = rods_of({axle.number: where for axle in pattern.vehicle.axles if axle.steers}, {})
     extra = {"group": pattern.group, "pattern": pattern.code, "duals": sorted(pattern.duals), "adjusters": rods}
     ratio = {} if pattern.steering_ratio is None else {"steering_ratio": pattern.steering_ratio}
     return pattern.as_dict() | extra | ratio

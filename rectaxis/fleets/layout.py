@@ -15,6 +15,13 @@ Json = dict[str, Any]
 """A JSON object of an open format, checked by the core where it is used."""
 
 
+CHANGED = {
+    "beam-steer": "Its steered axles were listed with two tie rods each. A beam that steers has one track rod and a drag link: "
+    "they are listed so now. Look at the vehicle, and put in what was measured."
+}
+"""What an update of the program changed in a layout, for a person to look at, by code."""
+
+
 class LayoutError(ValueError):
     """A layout with a key or a value that is not one; the text names it."""
 
@@ -24,7 +31,7 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     ``packings`` those on its springs, ``learned`` what moves taught of each family of adjusters: its share and uncertainty.
 
     The rest is for the drawing and the questions: its ``group``, the ``pattern`` that it was entered from, and the numbers
-    of its axles with ``duals``.
+    of its axles with ``duals``. ``changed`` are codes of CHANGED: what an update of the program changed in it.
     """
 
     vehicle: Json
@@ -35,6 +42,7 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     duals: tuple[int, ...] = ()
     group: str = "van"
     pattern: str = ""
+    changed: tuple[str, ...] = ()
     steering_ratio: float | None = None
 
     @classmethod
@@ -68,6 +76,11 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     def hardware(self) -> tuple[Hardware, ...]:
         """What adjusts on the vehicle, as it is listed."""
         return hardware_of(self.adjusters)
+
+    @property
+    def changes(self) -> list[str]:
+        """What an update of the program changed in it, as sentences."""
+        return [CHANGED[code] for code in self.changed if code in CHANGED]
 
     @cached_property
     def springs(self) -> dict[int, SpringPackings]:

@@ -67,7 +67,13 @@ class Simulated(Source):
     def answer_to(self, one: Hardware, effect: Mapping[str, float]) -> None:
         """Change by the hidden share of what is expected that this kind of adjuster does on this vehicle."""
         share = self.simulation.get("shares", {}).get(one.KIND, self.simulation.get("share", 1.0))
-        self.world.move({path: size * share for path, size in effect.items()})
+        done = {path: size * share for path, size in effect.items()}
+        if one.knuckle:
+            # A knuckle that leans turns, too; how much nobody has been told.
+            for path in [path for path in done if path.endswith("/camber_deg")]:
+                toe = f"{path.rpartition('/')[0]}/toe_deg"
+                done[toe] = done.get(toe, 0.0) + self.simulation.get("toe_per_camber", 0.0) * done[path]
+        self.world.move(done)
         self.simulation["truth"] = self.world.truth
         self.job.simulation = self.simulation
         self.job.save(update_fields=["simulation"])

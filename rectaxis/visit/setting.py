@@ -11,8 +11,8 @@ from functools import cached_property
 from alignment.adjust.advice import Advice, Step, advise
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.hold import aim_in_the_air, carried_over
-from alignment.adjust.learning import Belief, Learned, Moved
-from alignment.adjust.standing import Made, Moment, Standing, result_changes
+from alignment.adjust.learning import KNUCKLE, Belief, Learned, Moved
+from alignment.adjust.standing import Made, Moment, Standing, aside, result_changes
 from alignment.judge.results import PhaseResults
 from alignment.procedure import session
 from alignment.procedure.station import Station
@@ -203,7 +203,8 @@ class Setting:
         if not self._here(move):
             return Made(move.effect)
         share, u = self.learned.of(move.adjuster)
-        return Made({path: size * share for path, size in move.effect.items()}, u / share)
+        effect = self.learned.effect(move.adjuster, move.effect)
+        return Made(effect, u / share, aside(move.effect, self.learned.toe_of(move.adjuster).u * share))
 
     @cached_property
     def standing(self) -> Standing:
@@ -270,8 +271,9 @@ class Setting:
 
     def kept(self) -> dict[str, tuple[float, float]]:
         """What the moves taught of each family of adjusters, to be kept for the model: its share and uncertainty."""
-        taught = {one.family for one in self.by_id.values() if one.id in self.learned.taught}
-        beliefs = {family: self.learned.family(family) for family in sorted(taught)}
+        taught = [one for one in self.by_id.values() if one.id in self.learned.taught]
+        beliefs = {family: self.learned.family(family) for family in sorted({one.family for one in taught})}
+        beliefs |= {f"{KNUCKLE} {one.knuckle}": self.learned.toe_of(one.id) for one in taught if one.knuckle}
         return {family: (belief.share, belief.u) for family, belief in beliefs.items()}
 
 

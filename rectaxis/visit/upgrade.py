@@ -10,7 +10,10 @@ from django.db import transaction
 from django.db.models import Q
 
 from alignment.judge.diagnose import diagnose
+from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.stages import all_gates
+from alignment.readings.base import CLAMP, GAUGE, ZERO
+from rectaxis.fleets.layout import Layout
 from rectaxis.record.models import Entry, Job, Seal
 from rectaxis.record.slot import Opinion, Phase, Reason
 from rectaxis.record.writing import Book
@@ -36,7 +39,27 @@ def bring_up_to_date() -> int:
             _rename(job)
             if job.closed and not Seal.objects.filter(job=job, phase="visit").exists():
                 _seal(job)
-    return len(jobs)
+    hung = unread_rigs()
+    for job in hung:
+        _hang_on_clamps(job)
+    return len({job.pk for job in (*jobs, *hung)})
+
+
+def unread_rigs() -> list[Job]:
+    """Visits without a sealed before whose copies of a kit do not say yet what hangs on clamps, and which gauge reads what."""
+    still = Job.objects.exclude(status__in=(Job.Status.DONE, Job.Status.ENDED)).exclude(rig__has_key="clamp_u_deg")
+    return [job for job in still.exclude(seal_set__phase=Phase.BEFORE) if job.rig.get("code") in kit_codes()]
+
+
+def _hang_on_clamps(job: Job) -> None:
+    """Give each station of a copied kit what the kit's file says by now of its clamps and its gauge."""
+    core = kit(job.rig["code"])
+    as_now = {station.slot: station.reading for station in core.stations(Layout.from_json(job.layout).core.vehicle)}
+    for station in job.rig["stations"]:
+        reading = as_now.get(station["slot"], {})
+        station["reading"] |= {name: reading[name] for name in (CLAMP.name, GAUGE.name, ZERO.name) if name in reading}
+    job.rig["clamp_u_deg"] = core.clamp_u_deg
+    job.save(update_fields=["rig"])
 
 
 def _seal(job: Job) -> None:

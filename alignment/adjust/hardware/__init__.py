@@ -10,13 +10,13 @@ from typing import Any
 
 from alignment.adjust.hardware.arms import ArmShims, Cam, InsertPlate, ToeCam
 from alignment.adjust.hardware.base import Hardware, HardwareError, How
-from alignment.adjust.hardware.beams import EccentricRod, PairedBush, SlottedSeat, SpringShims
-from alignment.adjust.hardware.rods import DragLink, TieRod, TorqueRod
+from alignment.adjust.hardware.beams import CasterWedge, EccentricRod, PairedBush, SlottedSeat, SpringShims
+from alignment.adjust.hardware.rods import DragLink, PanhardRod, RadiusRod, TieRod, TorqueRod, TrackRod
 from alignment.model.vehicle import Vehicle
 
 KINDS: dict[str, type[Hardware]] = {
     kind.KIND: kind
-    for kind in (TieRod, DragLink, TorqueRod, ArmShims, Cam, ToeCam, InsertPlate, SpringShims, SlottedSeat, EccentricRod, PairedBush)
+    for kind in (TieRod, TrackRod, DragLink, TorqueRod, RadiusRod, PanhardRod, CasterWedge, ArmShims, Cam, ToeCam, InsertPlate, SpringShims, SlottedSeat, EccentricRod, PairedBush)
 }  # fmt: skip
 
 

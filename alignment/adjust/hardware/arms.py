@@ -22,7 +22,9 @@ class ArmMounting(Hardware):
     """What moves an arm at a ``bolt``: ``front`` or ``rear`` of two that are ``spacing_mm`` apart, or the ``only`` one.
 
     ``height_mm`` is between the upper and the lower ball joint, ``reach_mm`` from the arm's pivot line to its ball joint.
-    ``toe_per_camber`` is by how much toe comes with a degree of camber, from the maker's data; 0 where nobody says.
+    ``toe_per_camber`` is by how much toe comes with a degree of camber, from the maker's data; 0 where nobody says, and then
+    learned. The knuckle leans as one piece: the steering axis leans inboard by as much as the wheel leans outboard less, so
+    that the included angle stays.
     """
 
     WORK = "arm"
@@ -38,6 +40,10 @@ class ArmMounting(Hardware):
     toe_per_camber: float = 0.0
 
     @property
+    def knuckle(self) -> str:
+        return "" if self.toe_per_camber else f"{self.axle} {self.arm} arm"
+
+    @property
     def title(self) -> str:
         bolt = "" if self.bolt == "only" else f" {self.bolt} bolt"
         return f"{self.side} {self.arm} arm{bolt} {self.NAME}"
@@ -48,6 +54,8 @@ class ArmMounting(Hardware):
         share = 1.0 if self.bolt == "only" else 0.5
         camber = way * angle(share * moved_mm, self.height_mm)
         found = {f"{self.wheel}/camber_deg": camber}
+        if self.steers:
+            found[f"{self.wheel}/sai_deg"] = -camber
         if self.steers and self.bolt != "only":
             fore = 1.0 if self.bolt == "front" else -1.0
             swung = moved_mm * self.reach_mm / self.spacing_mm
@@ -139,9 +147,18 @@ class InsertPlate(Hardware):
     def title(self) -> str:
         return f"{self.side} {self.mounting} {self.NAME}"
 
+    @property
+    def knuckle(self) -> str:
+        return "" if any("toe" in row for row in self.table.values()) else f"{self.axle} plates"
+
+    def _angles(self, row: Mapping[str, float]) -> dict[str, float]:
+        """A plate's angles. Where the axis leans too, inclination goes with camber, unless the table has it."""
+        leans = any("caster" in other for other in self.table.values()) and "camber" in row and "sai" not in row
+        return {**row, "sai": -row["camber"]} if leans else dict(row)
+
     def adjuster(self) -> Adjuster:
         choices = {
-            str(plate): {f"{self.wheel}/{name}_deg": float(value) for name, value in row.items()}
+            str(plate): {f"{self.wheel}/{name}_deg": float(value) for name, value in self._angles(row).items()}
             for plate, row in self.table.items()
         }
         return Adjuster(self.id, self.KIND, "plate", cost=self.cost, installed=str(self.installed), choices=choices)

@@ -40,8 +40,8 @@ class Hardware(ABC):
     """One adjuster on a vehicle.
 
     ``KIND`` is its name in a layout, ``WORK`` the sort of work it is (``rod``, ``arm`` or ``beam``), for the cautions;
-    ``FASTENER`` what is tightened afterwards. ``DOUBT`` is how badly its effect is known before it was ever moved (a share,
-    standard uncertainty), ``PLAY`` how many units of a move back are swallowed by play, ``GRADUAL`` whether it can be moved
+    ``FASTENER`` what is tightened afterwards. ``DOUBT`` is how badly its effect is known before it was ever moved, where its
+    dimensions are known (a share, standard uncertainty), ``PLAY`` how many units of a move back are swallowed by play, ``GRADUAL`` whether it can be moved
     part of the way, ``HARD_ENDS`` whether it cannot be moved beyond its reach, ``SIDED`` whether it sits on one side.
     Lengths and angles (``*_mm``, ``*_deg``) are above 0.
     """
@@ -86,7 +86,7 @@ class Hardware(ABC):
                 raise HardwareError(f"{self.NAME}: expected {field.name} {expected}, got {value or 'none'}")
             if field.name.endswith(("_mm", "_deg")):
                 number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
-                if not (number and value > 0):
+                if not (number and value > 0) and not (value is None and field.default is None):
                     raise HardwareError(f"{self.NAME}: expected {field.name} above 0, got {value}")
         adjuster = self.adjuster()
         if adjuster.count > MOST_SETTINGS:
@@ -132,6 +132,16 @@ class Hardware(ABC):
         """What it has in common with its like elsewhere on the vehicle: kind and dimensions, not place or position."""
         own = (f"{f.name}={getattr(self, f.name)}" for f in fields(self) if f.name not in _PLACE)
         return f"{self.KIND}({', '.join(own)})"
+
+    @property
+    def doubt(self) -> float:
+        """How badly its effect is known before it was ever moved, as a share."""
+        return self.DOUBT
+
+    @property
+    def knuckle(self) -> str:
+        """What it leans, where nobody has said how much toe comes with that; adjusters of one name do alike. Else empty."""
+        return ""
 
     @property
     def side_sign(self) -> float:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
-from alignment.adjust.hardware.base import ACCESS, Hardware, How, angle
+from alignment.adjust.hardware.base import ACCESS, PARTS, Hardware, How, angle
 from alignment.adjust.hardware.shared import Eccentric, ShimPack
 
 
@@ -69,6 +69,38 @@ class SlottedSeat(BeamEnd):
         by = float(end) - float(start)
         detail = "Loosen the U-bolts, push with the jack, watch the mark scribed across seat and spring."
         return How(f"{abs(by):g} mm", "forward" if by > 0 else "back", detail)
+
+
+@dataclass(frozen=True, kw_only=True)
+class CasterWedge(Hardware):
+    """Wedges between a beam that steers and its springs: they lean both its king pins alike, thick end ahead for more caster.
+    ``installed`` is the wedge in place, in steps of ``step_deg``; below 0 its thick end lies behind.
+    """
+
+    KIND: ClassVar[str] = "caster_wedge"
+    NAME: ClassVar[str] = "caster wedges"
+    WORK = "beam"
+    FASTENER = "U-bolts"
+    DOUBT = 0.1
+    GRADUAL = False
+    HARD_ENDS = True
+    SIDED = False
+
+    step_deg: float = 0.5
+    most: int = 8
+    installed: int = 0
+    cost: float = PARTS
+
+    def adjuster(self) -> Adjuster:
+        effect = {f"axles/{self.axle}/{side}/caster_deg": self.step_deg for side in ("left", "right")}
+        most = float(self.most)
+        return Adjuster(self.id, self.KIND, "step", 1.0, -most, most, float(self.installed), self.cost, effect)
+
+    def how(self, start: float | str, end: float | str) -> How:
+        by, to = (float(end) - float(start)) * self.step_deg, float(end) * self.step_deg
+        lies = "ahead" if to > 0 else "behind"
+        thick = f"wedges of {abs(to):g}° with the thick end {lies}" if to else "no wedges"
+        return How(f"{abs(by):g}°", "more caster" if by > 0 else "less caster", f"Both sides alike: {thick}.")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -27,7 +27,8 @@ def set_adjusters(person: User, vehicle: Vehicle, entries: list[dict[str, Any]],
         raise ValidationError(f"A vehicle has at most {MOST_ADJUSTERS} adjusters here, got {len(entries)}.")
     # Lock order is the same everywhere: the vehicle before its jobs.
     vehicle = locking(Vehicle).get(pk=vehicle.pk)
-    layout = vehicle.layout | {what: entries}
+    # Whoever edits the list has looked at it: what an update changed need not be said any more.
+    layout = {key: value for key, value in vehicle.layout.items() if key != "changed"} | {what: entries}
     check_layout(layout)
     vehicle.layout = layout
     vehicle.save(update_fields=["layout"])

@@ -217,5 +217,5 @@ class Adjusters(TestCase):
         self.client.post(f"/jobs/{job.pk}/entries/", json.dumps({"entries": entries}), content_type="application/json")
         self.assertContains(self.client.get(f"/jobs/{job.pk}/look/"), "1 packing more, 0 above and 2 below the spring")
         before = len(self.vehicle.layout["adjusters"])
-        self.client.post(self.address, {"without": "A1 left tie rod"})
+        self.client.post(self.address, {"without": "A1 track rod"})
         self.assertEqual(len(Vehicle.objects.get(pk=self.vehicle.pk).layout["adjusters"]), before - 1)

@@ -57,8 +57,12 @@ class PreviousVersion(SimpleTestCase):
 
     def test_a_database_of_the_previous_version_is_brought_up_to_date_and_loses_nothing(self):
         before = self.ask("SELECT id, typed FROM jobs_entry WHERE value IS NOT NULL ORDER BY id")
+        with psycopg.connect(self.url) as connection:
+            connection.execute(
+                "UPDATE fleets_vehicle SET layout = jsonb_set(layout, '{group}', '\"truck\"') WHERE unit = 'Van 2'"
+            )
         self.manage("migrate", "--verbosity", "0")
-        self.assertIn("3 visits", self.manage("bring_up_to_date"))
+        self.assertRegex(self.manage("bring_up_to_date"), r"^\d+ visits")
         self.assertEqual(self.manage("bring_up_to_date"), "")
         self.assertEqual(self.ask("SELECT id, typed FROM jobs_entry WHERE value IS NOT NULL ORDER BY id"), before)
         unordered = self.ask(
@@ -77,6 +81,15 @@ class PreviousVersion(SimpleTestCase):
         happened = {what for (what,) in self.ask("SELECT what FROM jobs_event")}
         self.assertLessEqual({"done", "ended"}, happened)
         self.assertLessEqual(happened, set(Job.Status.values))
+        for (rig,) in self.ask("SELECT rig FROM jobs_job WHERE status = 'planned' AND rig->>'code' = 'flag_lasers'"):
+            pairs = [s["reading"] for s in rig["stations"] if s["reading"]["kind"] == "outboard_pair"]
+            self.assertTrue(pairs and all(pair["clamp"] == "raw" for pair in pairs))
+        trucks = self.ask("SELECT layout FROM fleets_vehicle WHERE layout->>'group' = 'truck'")
+        for (layout,) in trucks:
+            kinds = {one["kind"] for one in layout["adjusters"] if one["axle"] == 1}
+            self.assertEqual(kinds, {"track_rod", "drag_link"})
+            self.assertEqual(layout["changed"], ["beam-steer"])
+        self.assertEqual(len(trucks), 1)
         said = self.manage("shell", "-v0", "-c", REPORT)
         for words in ("Wheel alignment, Van 9", "Before and after", "Steering angle sensor: reset done", "Left front tyre: replace it",
                       "Received by Edda Quill", "left front spring is broken", "left coil broken", "unsafe: stop"):  # fmt: skip

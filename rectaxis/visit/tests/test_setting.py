@@ -5,7 +5,7 @@ import json
 from django.utils import timezone
 from uuid6 import uuid7
 
-from rectaxis.demo.doing import read_all, set_all
+from rectaxis.demo.doing import look_over, read_all, set_all
 from rectaxis.fleets.actions.set_adjusters import set_adjusters
 from rectaxis.record.errors import KeyUsedError
 from rectaxis.record.models import Job, Taught
@@ -65,6 +65,27 @@ class Setting(Record):
         )
         name = next(iter(learned.taught))
         self.assertAlmostEqual(Visit(newer).setting.learned.of(name).share, learned.of(name).share, delta=0.1)
+
+    def test_a_cam_that_was_moved_is_read_as_it_is_and_teaches_what_it_did(self):
+        # What was rolled before holds the wheel's old camber; the knuckle turns as it leans, as nobody has said.
+        job = Job.objects.get(vehicle__unit="Loan car 2")
+        look_over(self.person, job)
+        read_all(self.person, job, "before")
+        seal_phase(self.person, job, Phase.BEFORE)
+        self.turn("A2 left lower arm cam", to="5", job=job)
+        job.refresh_from_db()
+        moved = Visit(job).setting
+        self.assertIn("cross_dial/2", {station.slot for station in moved.out_of_date}, "toe comes with camber")
+        read_all(self.person, job, "set", axles=(2,))
+        visit = Visit(job)
+        truth, found = job.simulation["truth"], visit.setting.results()
+        estimate = found.estimates["axles/2/left/camber_deg"]
+        self.assertLess(abs(estimate.value - truth["axles/2/left/camber_deg"]), 3 * estimate.u)
+        self.assertTrue(found.solution.consistent)
+        share = visit.setting.learned.of("A2 left lower arm cam")
+        self.assertLess(abs(share.share - 0.93), 3 * share.u)
+        toe = visit.setting.learned.toe_of("A2 right lower arm cam")
+        self.assertLess(toe.u, 0.7)
 
     def test_a_move_is_taken_back_once_and_only_the_last_of_its_adjuster(self):
         first, second = self.turn(by="2"), self.turn(by="1")
