@@ -136,10 +136,10 @@ def load(path: str | Path) -> JobFile:
     return parse(read_document(raw))
 
 
-def solve_phase(job: JobFile, phase: str) -> PhaseResults:
-    """Results of one phase of a job."""
+def solve_phase(job: JobFile, phase: str, held_u_deg: float = 0.0) -> PhaseResults:
+    """Results of one phase of a job; ``held_u_deg`` as ``judge.derived`` gives it for how the steering wheel was held."""
     readings = [reading for reading in job.readings if reading.phase == phase]
-    return PhaseResults.from_solution(solve(job.vehicle, job.datum, readings), job.rules)
+    return PhaseResults.from_solution(solve(job.vehicle, job.datum, readings), job.rules, held_u_deg)
 
 
 def solve_job(job: JobFile) -> dict[str, Any]:

@@ -6,6 +6,7 @@ all correlations.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -137,21 +138,28 @@ def nameable(vehicle: Vehicle) -> frozenset[str]:
 
 @dataclass(frozen=True)
 class PhaseResults:
-    """All results of one phase: ``estimates`` by path, None where undetermined."""
+    """All results of one phase: ``estimates`` by path, None where undetermined.
+
+    ``held_u_deg`` is what the holding of the steering wheel adds to the doubt of steer ahead, at the road wheels.
+    """
 
     solution: Solution
     estimates: dict[str, Estimate | None]
     verdicts: tuple[dict[str, Any], ...]
     suspects: tuple[Suspect, ...]
     rules: tuple[Rule, ...] = ()
+    held_u_deg: float = 0.0
 
     @classmethod
-    def from_solution(cls, solution: Solution, rules: Sequence[Rule] = ()) -> PhaseResults:
+    def from_solution(cls, solution: Solution, rules: Sequence[Rule] = (), held_u_deg: float = 0.0) -> PhaseResults:
         """Results and verdicts of a solved phase."""
         paths, readout = _readout(solution.structure)
         estimates = dict(zip(paths, readout.of(solution), strict=True))
+        ahead = estimates.get("steer_ahead_deg")
+        if ahead is not None:
+            estimates["steer_ahead_deg"] = Estimate(ahead.value, math.hypot(ahead.u, held_u_deg))
         verdicts = tuple(judge(rule, estimates.get(rule.path)) for rule in rules)
-        return cls(solution, estimates, verdicts, tuple(solution.suspects()), tuple(rules))
+        return cls(solution, estimates, verdicts, tuple(solution.suspects()), tuple(rules), held_u_deg)
 
     @property
     def judged(self) -> dict[str, str]:

@@ -241,7 +241,8 @@ def _roll(on: Subject) -> Iterator[Question]:
     yield Question("roll/settled", "Lowered, bounced at each end and rolled", "choice", choices=YES_NO)
     if on.steered:
         yield Question("roll/locked", "Steering wheel straight and locked", "choice",
-                       choices={"level": "by a level across the spokes", "eye": "by eye", UNLOCKED: "no"})  # fmt: skip
+                       choices={"level": "by a level across the spokes", "eye": "by eye",
+                                "detent": "by a pin or the rack's detent", UNLOCKED: "no"})  # fmt: skip
 
 
 def _prove(on: Subject) -> Iterator[Question]:

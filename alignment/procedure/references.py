@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from alignment.judge.derived import heading
 from alignment.judge.results import PhaseResults
 from alignment.model.state import DEG
 from alignment.model.vehicle import Vehicle
@@ -60,14 +61,15 @@ def _wheel(front_ahead_deg: float, wheel_deg: float | None, style: str) -> str:
 
 
 def consequences(results: PhaseResults, adjustable: set[int], ratio: float | None = None) -> list[Consequence]:
-    """The three references with what comes of each; empty where the thrust angle or the first steer axle is not known.
+    """The three references with what comes of each; empty where it is not known where the vehicle runs, or nothing steers.
 
     ``adjustable`` are the axles on which something adjusts; ``all`` is possible only where the thrust axle is one.
     """
     vehicle = results.solution.layout.vehicle
-    thrust = results.value("thrust_angle_deg") if vehicle.thrust_axle is not None else None
-    if thrust is None or vehicle.first_steered is None:
+    runs = heading(results) if vehicle.thrust_axle is not None else None
+    if runs is None or vehicle.first_steered is None:
         return []
+    thrust = runs.value
     ends = {"centre": (0.0, thrust), "thrust": (thrust, thrust), "all": (0.0, 0.0)}
     return [
         Consequence(

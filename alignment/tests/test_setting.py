@@ -216,7 +216,7 @@ class Learning(unittest.TestCase):
 
     def test_advice_needs_at_most_half_the_rounds_of_turning_a_bit_and_looking(self):
         ours, habit = [], []
-        for number in range(24):
+        for number in range(60):
             code = list(GARAGE)[number % len(GARAGE)]
             ours.append(follow_advice(Yard.make(code, number)))
             habit.append(turn_a_bit(Yard.make(code, number), doubling=True))

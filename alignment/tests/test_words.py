@@ -1,15 +1,19 @@
 """What people type and what they are told."""
 
 import contextlib
+import math
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from alignment.errors import TypedValueError
+from alignment.judge.derived import held_u_deg, steering_wheel
+from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import Rule
+from alignment.model.vehicle import Axle, Vehicle
 from alignment.quantities import parse_typed, say
-from alignment.tests.cases import flags, results, toe_scales
+from alignment.tests.cases import TRUCK, flags, reading, results, solved, toe_scales
 from alignment.words.sayback import say_back
 
 
@@ -60,8 +64,49 @@ class Saying(unittest.TestCase):
         said = " ".join(say_back(found, steering_ratio=16))
         self.assertIn("The rear pushes 0.08° to the right", said)
         self.assertIn("the steering wheel will sit about 2° to the right", said)
+        self.assertIn("the steering wheel will sit to the right", " ".join(say_back(found)))
         self.assertIn("Front total toe is 0.29° toe-in, 0.19° over the most allowed: outside", said)
         self.assertNotIn("-0", said)
+
+    def toes(self, **bearings):
+        signs = (("left", 1), ("right", -1))
+        return [reading("toe", int(axle[1:]), side=side, deg=sign * value, u_deg=0.01)
+                for axle, value in bearings.items() for side, sign in signs]  # fmt: skip
+
+    def test_a_tandem_runs_as_the_mean_of_its_axles_and_the_steering_wheel_follows_that(self):
+        # The axles point 0.3 right and 0.1 left: on equal tyres the truck runs 0.1 to the right. The front points there, too.
+        found = results(*self.toes(a1=0.1, a2=0.3, a3=-0.1), vehicle=TRUCK)
+        self.assertAlmostEqual(steering_wheel(found, 20.0).value, 0.0, delta=1e-9)
+        self.assertIn("Axles 2 and 3 together push 0.10° to the right", say_back(found)[0])
+        self.assertIn("the front wheels follow the rear", say_back(found)[1])
+
+    def test_how_the_steering_wheel_was_held_is_in_the_doubt_of_where_it_will_sit(self):
+        # Common practice, no source: 0.7 degrees of the wheel by a level, 2 by eye, 0.3 by a pin; over the steering ratio.
+        readings = self.toes(a1=0.1, a2=0.0)
+        for how, wheel in (("level", 0.7), ("eye", 2.0), ("detent", 0.3), ("no", 2.0)):
+            found = PhaseResults.from_solution(solved(*readings), (), held_u_deg(how, 20.0))
+            bare = 20.0 * 0.01
+            self.assertAlmostEqual(steering_wheel(found, 20.0).u, math.hypot(bare, wheel), delta=1e-6)
+            self.assertAlmostEqual(found.estimates["steer_ahead_deg"].u, math.hypot(0.01, wheel / 20), delta=1e-6)
+
+    def test_of_axles_apart_no_more_is_said_than_their_limits_and_the_readings_bear_out(self):
+        limits = (Rule("scrub_deg", axles=(2, 3), minimum=-0.1, maximum=0.1),)
+        for apart, words in ((0.05, "within what is allowed"), (0.3, "fight each other"), (0.1, "too close to say")):
+            said = " ".join(say_back(results(*self.toes(a1=0, a2=0, a3=apart), vehicle=TRUCK, rules=limits)))
+            self.assertIn(words, said)
+            self.assertEqual("fight" in said, apart > 0.2)
+
+    def test_where_all_axles_steer_the_last_one_says_where_the_vehicle_runs(self):
+        both = Vehicle((Axle(1, "steer", 0, 1600, steers=True), Axle(2, "drive", 2800, 1600, steers=True)))
+        said = say_back(results(*self.toes(a1=0.0, a2=0.2), vehicle=both), steering_ratio=16)
+        self.assertIn("The rear pushes 0.20° to the right", said[0])
+        self.assertIn("sit about 3° to the right", said[1])
+
+    def test_a_trailer_pushes_nothing(self):
+        trailer = Vehicle(tuple(Axle(n, "trailer", 1310.0 * (n - 1), 2040.0) for n in (1, 2)), 1)
+        said = " ".join(say_back(results(*self.toes(a1=0.2, a2=0.2), vehicle=trailer)))
+        self.assertIn("Axles 1 and 2 together run 0.20° to the right", said)
+        self.assertNotIn("push", said)
 
     def test_it_is_never_more_sure_than_the_readings(self):
         found = results(flags(2, 39.9, 40))

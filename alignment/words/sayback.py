@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from alignment.estimate.solve import Estimate
-from alignment.judge.derived import steering_wheel
+from alignment.judge.derived import ahead_of_heading, heading, steering_wheel
 from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import COVERAGE
-from alignment.model.vehicle import axle_name, the_axle
+from alignment.model.vehicle import Vehicle, axle_name, the_axle
 from alignment.quantities import say, say_angle, say_size
 
 _NOTICEABLE_WHEEL_DEG = 1.0
@@ -18,8 +18,8 @@ _NOTICEABLE_WHEEL_DEG = 1.0
 def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:
     """Sentences on thrust, steering, each axle's toe and what disagrees, in the person's angle style.
 
-    ``steering_ratio`` is how far the steering wheel turns for one degree at the road wheels; without it nothing is
-    said of the steering wheel.
+    ``steering_ratio`` is how far the steering wheel turns for one degree at the road wheels; without it only the side is
+    said to which the steering wheel will sit.
     """
     vehicle = results.solution.layout.vehicle
     sentences = [*_thrust(results, style), *_steering(results, style, steering_ratio)]
@@ -39,57 +39,89 @@ def _give_or_take(estimate: Estimate, quantity: str, style: str) -> str:
 
 
 def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
-    thrust = results.estimates.get("thrust_angle_deg")
+    vehicle = results.solution.layout.vehicle
+    thrust = heading(results)
     if thrust is None:
         return
-    vehicle = results.solution.layout.vehicle
-    name = the_axle(vehicle, vehicle.thrust_axle or 1).capitalize()
+    axles = vehicle.group or (vehicle.thrust_axle or len(vehicle.axles),)
+    drives = any(vehicle.axle(axle).role == "drive" for axle in axles)
+    names = _axles(vehicle, axles)
+    verb = ("push" if drives else "run") if len(axles) > 1 else ("pushes" if drives else "runs")
     margin = _give_or_take(thrust, "thrust_angle_deg", style)
     if _told(thrust):
         side = "right" if thrust.value > 0 else "left"
-        yield f"{name} pushes {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
+        yield f"{names} {verb} {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
     else:
-        yield f"{name} pushes straight as far as these readings can tell, {margin}."
+        yield f"{names} {verb} straight as far as these readings can tell, {margin}."
+
+
+def _axles(vehicle: Vehicle, axles: tuple[int, ...]) -> str:
+    """Axles at the head of a sentence: "The rear", "Axles 2 and 3 together"."""
+    if len(axles) == 1:
+        name = the_axle(vehicle, axles[0])
+        return name[0].upper() + name[1:]
+    listed = ", ".join(map(str, axles[:-1]))
+    return f"Axles {listed} and {axles[-1]} together"
 
 
 def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterable[str]:
-    ahead = results.estimates.get("steer_ahead_deg")
+    ahead = ahead_of_heading(results)
     if ahead is None:
         return
+    margin = _give_or_take(ahead, "steer_ahead_deg", style)
     if not _told(ahead):
-        yield "With the steering wheel straight the front wheels follow the rear, so it will sit straight on the road."
+        yield (
+            "With the steering wheel straight the front wheels follow the rear as far as these readings and the holding of the "
+            f"wheel can tell, {margin}."
+        )
         return
-    side = "right" if ahead.value > 0 else "left"
-    start = (
-        "With the steering wheel straight the front points "
-        f"{say_size('steer_ahead_deg', ahead.value, style)} to the {side} of where the rear pushes"
-    )
+    side, off = ("right", "left") if ahead.value > 0 else ("left", "right")
+    points = say_size("steer_ahead_deg", ahead.value, style)
+    start = f"With the steering wheel straight the front points {points} to the {side} of where the rear runs, {margin}"
     wheel = steering_wheel(results, ratio) if ratio is not None else None
-    if wheel is None or abs(wheel.value) < _NOTICEABLE_WHEEL_DEG:
-        yield f"{start}."
-        return
-    off = "right" if wheel.value > 0 else "left"
-    yield f"{start}, so on the road the steering wheel will sit about {abs(wheel.value):.0f}° to the {off}."
+    if wheel is None:
+        yield f"{start}, so on the road the steering wheel will sit to the {off}."
+    elif abs(wheel.value) < _NOTICEABLE_WHEEL_DEG:
+        yield f"{start}: too little to be seen at the steering wheel."
+    else:
+        yield f"{start}, so on the road the steering wheel will sit about {abs(wheel.value):.0f}° to the {off}."
+
+
+_APART = {
+    "scrub_deg": {
+        "inside": "are within what is allowed of each other",
+        "outside": "fight each other and wear their tyres",
+        "undecided": "may stand further apart than is allowed: too close to say",
+        "": "do not point the same way",
+    },
+    "parallelism_deg": {
+        "inside": "steer alike within what is allowed",
+        "outside": "do not steer alike",
+        "undecided": "may not steer alike: too close to say",
+        "": "do not steer alike to the hundredth",
+    },
+}
+"""What is said of two axles that are known to point apart, by the verdict on that; empty where nothing judges it."""
+_TOGETHER = {"scrub_deg": "run along together", "parallelism_deg": "steer alike"}
 
 
 def _between_axles(results: PhaseResults, style: str) -> Iterable[str]:
-    """Axles that fight each other, and steer axles that are not parallel, where the readings can tell."""
+    """How neighbouring axles stand to each other, where the readings can tell."""
     vehicle = results.solution.layout.vehicle
-    for quantity, pairs, words in (
-        ("scrub_deg", vehicle.fixed_pairs, ("fight each other and wear all their tyres", "run along together")),
-        ("parallelism_deg", vehicle.steered_pairs, ("do not steer alike", "steer alike")),
-    ):
+    for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", vehicle.steered_pairs)):
         for front, rear in pairs:
-            estimate = results.estimates.get(f"{quantity}/{front}-{rear}")
+            path = f"{quantity}/{front}-{rear}"
+            estimate = results.estimates.get(path)
             if estimate is None:
                 continue
             names, margin = f"Axles {front} and {rear}", _give_or_take(estimate, quantity, style)
             if not _told(estimate):
-                yield f"{names} {words[1]} as far as these readings can tell, {margin}."
+                yield f"{names} {_TOGETHER[quantity]} as far as these readings can tell, {margin}."
                 continue
             side = "right" if estimate.value > 0 else "left"
             apart = say_size(quantity, estimate.value, style)
-            yield f"{names} {words[0]}: axle {rear} points {apart} further to the {side}, {margin}."
+            said = _APART[quantity][results.judged.get(path, "")]
+            yield f"{names} {said}: axle {rear} points {apart} further to the {side}, {margin}."
 
 
 def _toe(results: PhaseResults, axle: int, style: str) -> Iterable[str]:

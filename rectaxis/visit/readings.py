@@ -10,6 +10,7 @@ from typing import NamedTuple
 from alignment.adjust.hardware import Hardware
 from alignment.errors import TypedValueError
 from alignment.jobfile import parse, solve_phase
+from alignment.judge.derived import held_u_deg
 from alignment.judge.results import PhaseResults
 from alignment.judge.runout import ClampError
 from alignment.model.levelling import ground_by_eye, ground_from_bar
@@ -19,7 +20,7 @@ from alignment.procedure.checklist import BAR, TILTED, bar_slot, size_slot
 from alignment.procedure.station import Mean, Station, mean_of
 from rectaxis.fleets.layout import Json
 from rectaxis.record.journal import Journal
-from rectaxis.record.slot import GROUND, OfAdjuster, Phase, Placed, Trued
+from rectaxis.record.slot import GROUND, LOCKED, OfAdjuster, Phase, Placed, Trued
 from rectaxis.record.snapshot import Snapshot, is_runout, looks_at, scale
 
 Values = dict[str, dict[str, float]]
@@ -36,9 +37,9 @@ BLANK = Typed("", None)
 
 
 @lru_cache(maxsize=128)
-def _solved(job_file: str, phase: str) -> PhaseResults:
+def _solved(job_file: str, phase: str, held_u_deg: float) -> PhaseResults:
     """The results of a job file. Pages ask for those before each move again and again; nothing changes them."""
-    return solve_phase(parse(json.loads(job_file)), phase)
+    return solve_phase(parse(json.loads(job_file)), phase, held_u_deg)
 
 
 class Readings:
@@ -178,7 +179,15 @@ class Readings:
 
     def solve(self, readings: list[Json]) -> PhaseResults:
         """The results of readings of one phase on this vehicle."""
-        return _solved(json.dumps(self.job_file(readings)), readings[0]["phase"] if readings else Phase.BEFORE)
+        phase = readings[0]["phase"] if readings else Phase.BEFORE
+        return _solved(json.dumps(self.job_file(readings)), phase, self.held_u_deg)
+
+    @property
+    def held_u_deg(self) -> float:
+        """What the holding of the steering wheel leaves in doubt, at the road wheels; 0 where the kit is not of this program."""
+        if not (self.snapshot.rig.code and self.snapshot.subject.steered):
+            return 0.0
+        return held_u_deg(self.journal.answer(LOCKED), self.snapshot.layout.steering_ratio)
 
     def job_file(self, readings: list[Json]) -> Json:
         """The job file of readings, with each adjuster where it was found."""
