@@ -20,13 +20,17 @@ from alignment.adjust.scoring import EQUAL, Array
 from alignment.adjust.standing import Standing, result_changes
 from alignment.adjust.wishes import Wishes
 from alignment.judge.results import PhaseResults
-from alignment.judge.verdict import COVERAGE, Rule, decide
+from alignment.judge.verdict import COVERAGE, Rule, chance_inside, decide
 
 SHARES = (1.0, 0.85, 0.7, 0.55)
 """Parts of a planned move that are considered as the first one, where its effect is badly known."""
 _DRAWS = 400
 _WORTH = 0.03
 """A part of a move must be so much better, to be worth a further look."""
+_WORTH_LEAVING_THE_SURE = 0.05
+"""By how many rows more must be expected to be met, for what is surely inside to become too close to say. A choice."""
+_WORTH_MOVING_AGAIN = 0.1
+"""By how many rows more must be expected to be met, for what was moved to be moved again. A choice."""
 _COMING_BACK = 0.5
 """What having gone past costs, against ending inside: the way back leads through play and stiction. An assumption."""
 
@@ -99,7 +103,12 @@ def advise(
     free = [one for one in wishes.adjusters(results, hardware) if one.id not in skipped]
     adjusters = [_as_believed(one, positions, learned, wishes) for one in free]
     reached = reach_of(results.solution.layout.vehicle, free)
-    plan = _plan(results, wishes.rules(results), adjusters, order, positions, reached)
+    careful, usual = (wishes.rules(results, keep_inside=keep) for keep in (True, False))
+    plan = _plan(results, careful, adjusters, order, positions, reached)
+    if usual != careful:
+        other = _plan(results, usual, adjusters, order, positions, reached)
+        judged = [rule for rule in results.rules if rule.path in reached]
+        plan = other if _met(judged, other) > _met(judged, plan) + _WORTH_LEAVING_THE_SURE else plan
     by_id = {one.id: one for one in free}
     steps: list[Step] = []
     enough = []
@@ -129,7 +138,8 @@ def _plan(
     moved: Collection[str],
     reached: Collection[str],
 ) -> Plan:
-    """The plan; without what was moved already, where all ends inside without it, or it gains no more than can be seen.
+    """The plan; without what was moved already, unless moving that again makes it likelier that the figures are met, or less
+    is left outside.
 
     Otherwise the errors of each new reading would send a person back to what is done.
     """
@@ -140,11 +150,19 @@ def _plan(
     # What no adjuster reaches is outside either way, and says nothing about which plan is better.
     judged = [rule for rule in results.rules if rule.path in reached]
     best, now = (plan_excess(judged, each) for each in (plan, kept))
+    if best <= EQUAL and _met(judged, plan) > _met(judged, kept) + _WORTH_MOVING_AGAIN:
+        return plan
     if best > EQUAL:
         # What cannot all be inside is not worth a trade between what is a little outside here or there.
         told = [COVERAGE * e.u / half_width(r) for r in judged if (e := results.estimates.get(r.path))]
         best += max(told, default=0.0)
     return kept if now <= best + EQUAL else plan
+
+
+def _met(rules: Sequence[Rule], plan: Plan) -> float:
+    """How many rows of the figures are expected to be met when a plan is done."""
+    known = [(rule, e) for rule in rules if (e := plan.estimates.get(rule.path)) is not None]
+    return sum(chance_inside(estimate, rule.minimum, rule.maximum) for rule, estimate in known)
 
 
 def _teaching_first(moves: Sequence[PlannedMove], learned: Learned) -> list[PlannedMove]:

@@ -11,7 +11,7 @@ from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.hardware.base import CHEAP
 from alignment.judge.results import PhaseResults, quantity_of
-from alignment.judge.verdict import COVERAGE, Rule
+from alignment.judge.verdict import COVERAGE, Rule, decide
 from alignment.model.vehicle import Vehicle
 from alignment.quantities import WHEELS_OF_TOE
 
@@ -29,17 +29,21 @@ class Wishes:
     """What the technician wants of a plan.
 
     ``reference`` is one of the schools' REFERENCES, ``aim`` one of AIMS. ``lean_in`` sets toe to the slightly toe-in side,
-    never negative, within its limits.
+    never negative, within its limits. ``straight`` brings the steering wheel straight, also where no figure asks for it.
     """
 
     reference: str = "all"
     aim: str = "preferred"
     lean_in: bool = False
+    straight: bool = True
 
-    def rules(self, results: PhaseResults) -> tuple[Rule, ...]:
-        """The rules to plan by, from the specification that the results were judged by."""
+    def rules(self, results: PhaseResults, *, keep_inside: bool = False) -> tuple[Rule, ...]:
+        """The rules to plan by, from the specification that the results were judged by.
+
+        With ``keep_inside`` what is surely inside now is to stay surely inside.
+        """
         rules = [self._leaning(_with_middle(rule)) for rule in self._referred(results)]
-        return tuple(_guarded(rule, results) for rule in rules)
+        return tuple(_guarded(rule, results, keep_inside=keep_inside) for rule in rules)
 
     def _referred(self, results: PhaseResults) -> list[Rule]:
         """The specification's rows, and those that the reference adds or leaves out."""
@@ -50,8 +54,11 @@ class Wishes:
             return rules
         given = {rule.path for rule in rules}
         left_out = {"centre": {"steer_ahead_deg"}, "thrust": {"thrust_angle_deg"}}.get(self.reference, set())
+        if not self.straight:
+            left_out = left_out | {"steer_ahead_deg"}
         kept = [rule for rule in rules if rule.path not in left_out]
-        return kept + [rule for rule in _lines(vehicle, self.reference, rules) if rule.path not in given]
+        lines = [rule for rule in _lines(vehicle, self.reference, rules) if rule.path not in given]
+        return kept + [rule for rule in lines if self.straight or not _steers(vehicle, rule)]
 
     def _leaning(self, rule: Rule) -> Rule:
         if not (self.lean_in and rule.quantity in WHEELS_OF_TOE):
@@ -87,20 +94,35 @@ def _is_judged(adjuster: Adjuster, judged: Collection[str]) -> bool:
 _LEANS = ("camber_deg", "caster_deg", "sai_deg")
 
 
+STRAIGHT_DEG = 0.1
+"""How far the front may point from where the rear pushes where no figure says so: a degree and a half of a usual steering
+wheel; common practice, no source.
+"""
+
+
+def _steers(vehicle: Vehicle, rule: Rule) -> bool:
+    """Whether a row is about where the front points."""
+    first = vehicle.first_steered
+    return rule.quantity == "steer_ahead_deg" or (
+        first is not None and rule.quantity == "bearing_deg" and rule.axle == first.number
+    )
+
+
 def _turns(adjuster: Adjuster) -> bool:
     return any(path.endswith(("toe_deg", "bearing_deg")) for path in adjuster.names)
 
 
 def _lines(vehicle: Vehicle, reference: str, rules: Sequence[Rule]) -> list[Rule]:
-    """Rows without bounds that put the axles on the reference's line."""
+    """Rows that put the axles on the reference's line, and the steering wheel straight."""
     first, found = vehicle.first_steered, []
+    straight = Rule("steer_ahead_deg", minimum=-STRAIGHT_DEG, maximum=STRAIGHT_DEG, preferred=0.0)
     if vehicle.thrust_axle is not None and first is not None:
         if reference == "centre":
             # To the centre line, the bounds that the figures give for steer ahead are those of the front's own heading.
-            ahead = next((rule for rule in rules if rule.path == "steer_ahead_deg"), Rule("steer_ahead_deg"))
+            ahead = next((rule for rule in rules if rule.path == "steer_ahead_deg"), straight)
             found.append(replace(ahead, quantity="bearing_deg", axle=first.number, preferred=0.0))
         else:
-            found.append(Rule("steer_ahead_deg", preferred=0.0))
+            found.append(straight)
     if vehicle.thrust_axle is not None and reference == "all":
         found.append(Rule("thrust_angle_deg", preferred=0.0))
     found += [Rule("parallelism_deg", axles=pair, preferred=0.0) for pair in vehicle.steered_pairs]
@@ -114,12 +136,14 @@ def _with_middle(rule: Rule) -> Rule:
     return replace(rule, preferred=(rule.minimum + rule.maximum) / 2)
 
 
-def _guarded(rule: Rule, results: PhaseResults) -> Rule:
+def _guarded(rule: Rule, results: PhaseResults, *, keep_inside: bool) -> Rule:
     """A row narrowed by what the readings cannot tell, so that what is planned inside can be said to be inside."""
     estimate = results.estimates.get(rule.path)
     if estimate is None or rule.minimum is None or rule.maximum is None:
         return rule
-    guard = min(COVERAGE * estimate.u, _MOST_GUARD * (rule.maximum - rule.minimum) / 2)
+    guard = COVERAGE * estimate.u
+    if not (keep_inside and decide(estimate, rule.minimum, rule.maximum) == "inside"):
+        guard = min(guard, _MOST_GUARD * (rule.maximum - rule.minimum) / 2)
     low, high = rule.minimum + guard, rule.maximum - guard
     near = None if rule.preferred is None else min(max(rule.preferred, low), high)
     return replace(rule, minimum=low, maximum=high, preferred=near)

@@ -7,6 +7,7 @@ ISO 14253-1 and JCGM 106 (named from memory).
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -43,6 +44,17 @@ class Rule:
         if self.axles is not None:
             subject["axles"] = list(self.axles)
         return subject
+
+
+def chance_inside(estimate: Estimate, minimum: float | None, maximum: float | None) -> float:
+    """The probability that the true value lies within the bounds, for normal errors (JCGM 106, from memory)."""
+
+    def below(bound: float) -> float:
+        if estimate.u == 0:
+            return float(bound >= estimate.value)
+        return 0.5 * (1.0 + math.erf((bound - estimate.value) / (estimate.u * math.sqrt(2.0))))
+
+    return (1.0 if maximum is None else below(maximum)) - (0.0 if minimum is None else below(minimum))
 
 
 def decide(estimate: Estimate | None, minimum: float | None, maximum: float | None) -> str:

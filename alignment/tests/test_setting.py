@@ -14,9 +14,10 @@ from alignment.adjust.learning import Belief, Learned, Moved
 from alignment.adjust.reach import reach_of, say_cannot, say_what_adjusts
 from alignment.adjust.see import depends_on, must_show, state_after
 from alignment.adjust.standing import Made, Moment, Standing, result_changes
-from alignment.adjust.wishes import Wishes
+from alignment.adjust.wishes import STRAIGHT_DEG, Wishes
 from alignment.estimate.solve import Estimate
-from alignment.judge.verdict import Rule
+from alignment.judge.verdict import Rule, judge
+from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES, default_datum
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.session import clamps, readings, still_valid
@@ -81,6 +82,40 @@ class References(unittest.TestCase):
                          rules=RULES[:1])  # fmt: skip
         self.assertTrue(advice(inside).steps)
         self.assertEqual(advice(inside, Wishes(aim="fewest")).steps, ())
+
+    def test_the_steering_wheel_is_brought_straight_whatever_the_figures_ask_unless_a_person_says_not(self):
+        # Toe is inside and nothing else is asked; the front points 0.2 degrees off, three degrees of the steering wheel.
+        off = 2700 * 0.2 / DEG
+        crooked = results(flags(2, 40, 40, u_mm=0.1), flags(1, 40 + off, 40 - off, u_mm=0.1),
+                          toe_scales(1, 0.9, 0.9, u_mm=0.05), rules=RULES[:1])  # fmt: skip
+        self.assertAlmostEqual(abs(crooked.value("steer_ahead_deg")), 0.2, delta=0.01)
+        found = advice(crooked, Wishes("thrust", aim="fewest"))
+        self.assertEqual({step.hardware.axle for step in found.steps}, {1})
+        self.assertLess(abs(ends(found)["steer_ahead_deg"]), STRAIGHT_DEG)
+        self.assertEqual(advice(crooked, Wishes("thrust", aim="fewest", straight=False)).steps, ())
+
+    def test_what_was_moved_and_is_too_close_to_say_is_bettered_where_it_can_be(self):
+        edge = results(
+            flags(2, 40, 40, u_mm=0.1),
+            flags(1, 40, 40, u_mm=0.1),
+            toe_scales(1, 1.04, 1.04, u_mm=0.05),
+            rules=RULES[:1],
+        )
+        self.assertEqual(edge.judged["axles/1/total_toe_deg"], "undecided")
+        moved = {rod.id: 1.0 for rod in RODS}
+        found = advice(edge, Wishes(aim="fewest"), positions=moved)
+        self.assertEqual(judge(RULES[0], found.plan.estimates["axles/1/total_toe_deg"])["verdict"], "inside")
+
+    def test_what_is_surely_inside_is_not_made_too_close_to_say(self):
+        for seed in range(30):
+            yard = Yard.make("van", seed)
+            found = yard.read()
+            plan = advise(
+                Standing([Moment(found)]), yard.hardware, {}, Learned.before(yard.hardware), Wishes(), [2, 1]
+            ).plan
+            for rule in found.rules:
+                if found.judged[rule.path] == "inside":
+                    self.assertEqual(judge(rule, plan.estimates[rule.path])["verdict"], "inside", (seed, rule.path))
 
     def test_what_was_moved_is_taken_up_again_only_for_what_would_end_outside(self):
         # Camber that nothing reaches stays outside, and excuses no toe.

@@ -143,7 +143,7 @@ class Why(Slot):
 
 
 REFERENCE, SCHOOL = Answer("judge/reference"), Answer("judge/school")
-AIM, LEAN = Answer("aim/for"), Answer("aim/lean")
+AIM, LEAN, STRAIGHT = Answer("aim/for"), Answer("aim/lean"), Answer("aim/straight")
 LIFT = Answer("lift/now")
 ODOMETER, COMPLAINT = Answer("arrive/odometer"), Answer("arrive/reason")
 GROUND, LOCKED = Answer("rig/ground"), Answer("roll/locked")

@@ -18,7 +18,7 @@ from alignment.procedure.station import Station
 from alignment.quantities import say
 from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.record.models import Move
-from rectaxis.record.slot import AIM, LEAN, OfAdjuster, Phase
+from rectaxis.record.slot import AIM, LEAN, STRAIGHT, OfAdjuster, Phase
 from rectaxis.record.snapshot import scale
 from rectaxis.stages.page import Page
 from rectaxis.stages.read import read_page
@@ -30,6 +30,7 @@ from rectaxis.visit.visit import Visit
 _NEARLY_ALL = 0.02
 """A share that differs by less from 1 is not worth a sentence."""
 _MOST_OTHERS = 4
+STRAIGHTS = {"yes": "Straight on the road", "no": "As it comes: leave it crooked"}
 LEANS = {"no": "Where the figures prefer it", "yes": "Lean to toe-in, within the limits"}
 
 
@@ -96,6 +97,9 @@ def set_page(page: Page) -> dict[str, Any]:
         "lean_slot": str(LEAN),
         "lean": "yes" if visit.decisions.wishes.lean_in else "no",
         "leans": LEANS,
+        "straight_slot": str(STRAIGHT),
+        "straight": "yes" if visit.decisions.wishes.straight else "no",
+        "straights": STRAIGHTS,
         "wishes": visit.decisions.wishes,
         "reference_title": REFERENCES[visit.decisions.reference][0],
         "order": say_order(visit.snapshot.vehicle, visit.decisions.school),

@@ -12,10 +12,10 @@ from alignment.judge.results import PhaseResults
 from alignment.procedure.checklist import tyre_slot, tyres
 from alignment.procedure.schools import REFERENCES, SCHOOLS, School, default_reference, default_school
 from rectaxis.record.journal import Journal
-from rectaxis.record.slot import AIM, COMPLAINT, LEAN, REFERENCE, SCHOOL, OfAdjuster
+from rectaxis.record.slot import AIM, COMPLAINT, LEAN, REFERENCE, SCHOOL, STRAIGHT, OfAdjuster
 from rectaxis.record.snapshot import Snapshot
 
-YES = "yes"
+YES, NO = "yes", "no"
 AGREED = "agreed"
 OPINIONS = {AGREED: "I agree", "disagreed": "I do not", "look": "to be looked at"}
 """What a technician can say to a proposed cause, in words by its code."""
@@ -50,7 +50,8 @@ class Decisions:
     def wishes(self) -> Wishes:
         """What the technician goes for."""
         aim = self.journal.answer(AIM)
-        return Wishes(self.reference, aim if aim in AIMS else next(iter(AIMS)), self.journal.answer(LEAN) == YES)
+        lean, straight = self.journal.answer(LEAN) == YES, self.journal.answer(STRAIGHT) != NO
+        return Wishes(self.reference, aim if aim in AIMS else next(iter(AIMS)), lean, straight)
 
     @property
     def skipped(self) -> dict[str, str]:

@@ -29,6 +29,7 @@ CHOICES: dict[Slot, Collection[str]] = {
     slots.SCHOOL: SCHOOLS,
     slots.AIM: AIMS,
     slots.LEAN: YES_NO,
+    slots.STRAIGHT: YES_NO,
 }
 """Codes that a person can choose among, where the choice is no question's."""
 
