@@ -29,7 +29,7 @@ _WORTH = 0.03
 """A part of a move must be so much better, to be worth a further look."""
 _WORTH_LEAVING_THE_SURE = 0.05
 """By how many rows more must be expected to be met, for what is surely inside to become too close to say. A choice."""
-_WORTH_MOVING_AGAIN = 0.1
+_WORTH_MOVING_AGAIN = 0.2
 """By how many rows more must be expected to be met, for what was moved to be moved again. A choice."""
 _COMING_BACK = 0.5
 """What having gone past costs, against ending inside: the way back leads through play and stiction. An assumption."""

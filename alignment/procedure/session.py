@@ -12,7 +12,7 @@ from alignment.judge.results import quantity_of
 from alignment.judge.runout import ClampError, judge_clamp
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Datum, Vehicle
-from alignment.procedure.station import Station
+from alignment.procedure.station import LookedAt, Station
 from alignment.readings import KINDS, Reading
 
 Values = Mapping[str, Mapping[str, float]]
@@ -42,7 +42,7 @@ def readings(
     stations: Sequence[Station],
     values: Values,
     phase: str,
-    looks: Mapping[str, int] | None = None,
+    looks: Mapping[str, LookedAt] | None = None,
     *,
     earlier: Mapping[Wheel, ClampError] | None = None,
     unrolled_deg: float = 0.0,
@@ -56,7 +56,7 @@ def readings(
     """
     found = []
     for station in stations:
-        reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, 1))
+        reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, LookedAt()))
         if reading is not None:
             found.append({"phase": phase, **reading})
     runouts = clamps(vehicle, stations, values, 0.0)

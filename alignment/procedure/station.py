@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from alignment.judge.verdict import COVERAGE
 from alignment.readings import KINDS, Reading
@@ -55,36 +55,67 @@ class SetUpNumber:
 @dataclass(frozen=True)
 class Mean:
     """What several looks at one scale come to. ``spread`` is their standard deviation, ``apart`` where they differ by
-    more than the scale can be misread.
+    more than the scale can be misread. ``left_out`` is the one look that does not agree with the others, where these agree.
     """
 
     value: float
     count: int
     spread: float
     apart: bool
+    left_out: float | None = None
+
+    @property
+    def widens(self) -> float:
+        """What looks that stand apart say of the reading's own standard uncertainty; 0 where they agree."""
+        return self.spread if self.apart else 0.0
 
 
 def mean_of(looks: Sequence[float], u: float) -> Mean:
     """The mean of looks at one scale that can be read within a standard uncertainty ``u``.
 
-    They stand apart where their standard deviation is beyond COVERAGE times ``u``: more than misreading explains.
+    They stand apart where their standard deviation is beyond COVERAGE times ``u``: more than misreading explains. Where
+    the others agree without one of them, a third look has decided, and that one is left out.
     """
+    value, spread = _mean(looks)
+    if spread <= COVERAGE * u or len(looks) < _LOOKS_THAT_DECIDE:
+        return Mean(value, len(looks), spread, spread > COVERAGE * u)
+    odd = max(looks, key=lambda look: abs(look - value))
+    rest = list(looks)
+    rest.remove(odd)
+    kept, left = _mean(rest)
+    if left <= COVERAGE * u:
+        return Mean(kept, len(rest), left, apart=False, left_out=odd)
+    return Mean(value, len(looks), spread, apart=True)
+
+
+_LOOKS_THAT_DECIDE = 3
+
+
+def _mean(looks: Sequence[float]) -> tuple[float, float]:
+    """Mean and standard deviation."""
     value = math.fsum(looks) / len(looks)
     squares = math.fsum((look - value) ** 2 for look in looks)
-    spread = math.sqrt(squares / (len(looks) - 1)) if len(looks) > 1 else 0.0
-    return Mean(value, len(looks), spread, spread > COVERAGE * u)
+    return value, math.sqrt(squares / (len(looks) - 1)) if len(looks) > 1 else 0.0
 
 
-def spread(entry: float | Mapping[str, float], distance_mm: float, looks: int = 1) -> float:
+class LookedAt(NamedTuple):
+    """How often a station was looked at, and the standard deviation of its looks where they stand apart."""
+
+    times: int = 1
+    widens: float = 0.0
+
+
+def spread(entry: float | Mapping[str, float], distance_mm: float, looks: int = 1, widens: float = 0.0) -> float:
     """Standard uncertainty of a number read ``distance_mm`` from the tool that makes it, in the reading's unit.
 
     ``entry`` is the number itself, or its parts: ``reading`` (the resolution of the scale), ``setup`` (hanging and
     levelling the tool) and ``per_metre`` (the beam's direction and width), which add as squares (JCGM 100, from memory).
-    Several ``looks`` at one scale make the reading better by their root; how the tool hangs stays as it is.
+    Several ``looks`` at one scale make the reading better by their root; how the tool hangs stays as it is. Looks that
+    stand apart make it worse: ``widens`` is then their standard deviation.
     """
     if not isinstance(entry, Mapping):
-        return float(entry) / math.sqrt(looks)
-    reading = entry.get("reading", 0.0) / math.sqrt(looks)
+        return max(float(entry), widens) / math.sqrt(looks)
+    reading = max(entry.get("reading", 0.0), widens) / math.sqrt(looks)
     parts = (reading, entry.get("setup", 0.0), entry.get("per_metre", 0.0) * distance_mm / 1000)
     return math.sqrt(sum(part * part for part in parts))
 
@@ -166,26 +197,26 @@ class Station:
             return self
         reach = given.get("ahead_mm", self.reach_mm)
         signed = {name: math.copysign(value, float(self.reading[name])) for name, value in given.items()}
-        return replace(self, reading={**self.reading, **signed, **self._u(reach, 1)}, reach_mm=reach)
+        return replace(self, reading={**self.reading, **signed, **self._u(reach, LookedAt())}, reach_mm=reach)
 
-    def _u(self, reach_mm: float, looks: int) -> dict[str, float]:
-        return {key: spread(entry, reach_mm, looks) for key, entry in self.spreads.items()}
+    def _u(self, reach_mm: float, looks: LookedAt) -> dict[str, float]:
+        return {key: spread(entry, reach_mm, *looks) for key, entry in self.spreads.items()}
 
     def reading_u(self) -> float:
         """Standard uncertainty of one look at the scale, without what the hanging of the tool adds."""
         entry = next(iter(self.spreads.values()), 0.0)
         return float(entry.get("reading", 0.0) if isinstance(entry, Mapping) else entry)
 
-    def with_values(self, values: Mapping[str, Any], looks: int = 1) -> dict[str, Any] | None:
+    def with_values(self, values: Mapping[str, Any], looks: LookedAt = LookedAt()) -> dict[str, Any] | None:  # noqa: B008 - frozen
         """The reading with its open fields filled, or None while one of them is missing.
 
-        ``values`` are by field path, means of ``looks`` looks. A runout counts as soon as one of its positions is there.
+        ``values`` are by field path, means of ``looks``. A runout counts as soon as one of its positions is there.
         """
         if "positions" in self.reading:
             return self._with_positions(values)
         if any(path not in values for path in self.needed):
             return None
-        better = self._u(self.reach_mm, looks) if looks > 1 else {}
+        better = self._u(self.reach_mm, looks) if looks != LookedAt() else {}
         spare = [path for path in self.fields if path not in self.needed]
         read = self.fields if all(path in values for path in spare) else self.needed
         return {**self.reading, **better, **{path: values[path] for path in read}}

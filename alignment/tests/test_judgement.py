@@ -3,6 +3,7 @@
 import json
 import math
 import unittest
+from dataclasses import replace
 
 from uncertainties import ufloat, umath
 
@@ -10,6 +11,7 @@ from alignment.errors import SpecificationError
 from alignment.estimate.solve import Estimate
 from alignment.judge.derived import between_axles, steering_wheel
 from alignment.judge.diagnose import LIKELY, POSSIBLE, RULES, Evidence, diagnose
+from alignment.judge.plausible import questions
 from alignment.judge.results import suspicion
 from alignment.judge.specification import (
     TableRow,
@@ -21,7 +23,7 @@ from alignment.judge.specification import (
 )
 from alignment.judge.verdict import Rule
 from alignment.judge.wear import Assumptions, Range, cost_of_leaving, side_slip, slips
-from alignment.model.vehicle import Axle, Vehicle
+from alignment.model.vehicle import SIDES, Axle, Vehicle
 from alignment.procedure.kit import kit
 from alignment.procedure.missing import what_settles, worth_settling
 from alignment.tests.cases import TRUCK, VAN, flags, reading, results, solved, toe_scales
@@ -333,3 +335,43 @@ class WhatDisagrees(unittest.TestCase):
         self.assertEqual((found.solution.unchecked(), found.solution.redundancy), ([0, 1], 0))
         checked = results(toe_scales(1, 1, 1), reading("drive_over", 1, deg=0.3), flags(2, 1, 1))
         self.assertEqual(checked.solution.unchecked(), [2])
+
+
+class Plausible(unittest.TestCase):
+    """Questions a person would ask; common practice, no source."""
+
+    stations = kit("flag_lasers").stations(VAN)
+
+    def asked(self, last=None, rules=(), **values):
+        read = {"flags": ("outboard_pair/2", ("left_mm", "right_mm")), "toe": ("toe_scales/1", ("left_mm", "right_mm"))}
+        found = {}
+        for name, numbers in values.items():
+            if name == "camber":
+                found |= {f"camber/1/{side}": {"deg": value} for side, value in zip(SIDES, numbers, strict=True)}
+            else:
+                slot, fields = read[name]
+                found[slot] = dict(zip(fields, numbers, strict=True))
+        return questions(self.stations, found, rules, last)
+
+    def test_what_two_sides_usually_read_is_not_asked_about(self):
+        self.assertEqual(self.asked(flags=(38.0, 46.0), toe=(1.0, -2.0), camber=(-0.4, 0.5)), {})
+
+    def test_a_unit_a_point_a_sign_and_a_large_difference_are_asked_about_at_both_scales(self):
+        for values, words in (({"flags": (46.0, 1.8)}, "in inches"), ({"flags": (46.0, 460.0)}, "its point"),
+                              ({"camber": (1.2, -1.1)}, "the sign"), ({"flags": (40.0, 96.0)}, "further apart"),
+                              ({"camber": (0.2, 3.1)}, "further apart")):  # fmt: skip
+            asked = self.asked(**values)
+            self.assertEqual(len(asked), 2, values)
+            for question in asked.values():
+                self.assertIn(words, question)
+                self.assertTrue(question.endswith("?"))
+
+    def test_an_angle_far_from_its_figures_or_from_the_last_visit_is_asked_about(self):
+        rules = [Rule("camber_deg", 1, side, minimum=-1.0, maximum=0.3) for side in SIDES]
+        self.assertIn("its point", self.asked(rules=rules, camber=(-4.2, -4.1))["camber/1/left/deg"])
+        self.assertIn(
+            "its sign", self.asked(rules=[replace(rules[0], minimum=-6.0)], camber=(4.2, 4.1))["camber/1/left/deg"]
+        )
+        last = {"axles/1/left/camber_deg": -0.4}
+        self.assertIn("left at 0.40° leaning in", self.asked(last=last, camber=(0.9, 0.5))["camber/1/left/deg"])
+        self.assertEqual(self.asked(last=last, camber=(-0.1, 0.0)), {})

@@ -11,7 +11,7 @@ from alignment.procedure.kit import kit
 from alignment.procedure.references import consequences
 from alignment.procedure.session import readings
 from alignment.procedure.stages import Facts, Named, gates
-from alignment.procedure.station import mean_of, spread
+from alignment.procedure.station import LookedAt, mean_of, spread
 from alignment.procedure.walk import say_stop, stops
 from alignment.tests.cases import VAN, flags, results
 
@@ -89,7 +89,19 @@ class Looks(unittest.TestCase):
         self.assertEqual((mean.value, mean.count), (45.5, 3))
         self.assertAlmostEqual(mean.spread, 0.5)
         self.assertFalse(mean.apart)
-        self.assertTrue(mean_of([45.5, 45.0, 48.0], 0.5).apart)
+        self.assertTrue(mean_of([45.5, 48.0], 0.5).apart)
+
+    def test_two_looks_that_disagree_widen_the_reading_and_a_third_decides(self):
+        flag = next(s for s in kit("flag_lasers").stations(VAN) if s.reading["kind"] == "outboard_pair")
+        two = mean_of([153.0, 143.0], flag.reading_u())
+        self.assertTrue(two.apart)
+        values = {flag.slot: {"left_mm": two.value, "right_mm": 40.0}}
+        wide = readings(VAN, [flag], values, "before", {flag.slot: LookedAt(two.count, two.widens)})[0]["u_mm"]
+        # The mean of two looks ten apart is known to half of that (JCGM 100, type A, from memory).
+        self.assertAlmostEqual(wide, 5.0)
+        three = mean_of([153.0, 143.0, 153.5], flag.reading_u())
+        self.assertEqual((three.value, three.left_out, three.apart), (153.25, 143.0, False))
+        self.assertTrue(mean_of([153.0, 143.0, 163.0], flag.reading_u()).apart)
 
     def test_looking_again_betters_the_reading_and_not_how_the_tool_hangs(self):
         # JCGM 100 (from memory): the mean of n independent looks is better by their root, a common part is not.
@@ -97,7 +109,7 @@ class Looks(unittest.TestCase):
         self.assertAlmostEqual(spread({"reading": 0.6, "setup": 0.4}, 0, looks=4), 0.5)
         camber = next(s for s in kit("frame_gauge_lasers").stations(VAN) if s.reading["kind"] == "camber")
         once = readings(VAN, [camber], {camber.slot: {"deg": 1.0}}, "before")[0]["u_deg"]
-        often = readings(VAN, [camber], {camber.slot: {"deg": 1.0}}, "before", {camber.slot: 100})[0]["u_deg"]
+        often = readings(VAN, [camber], {camber.slot: {"deg": 1.0}}, "before", {camber.slot: LookedAt(100)})[0]["u_deg"]
         self.assertAlmostEqual(once, math.hypot(0.01, 0.03))
         self.assertAlmostEqual(often, math.hypot(0.001, 0.03))
 

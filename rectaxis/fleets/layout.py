@@ -31,7 +31,8 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     ``packings`` those on its springs, ``learned`` what moves taught of each family of adjusters: its share and uncertainty.
 
     The rest is for the drawing and the questions: its ``group``, the ``pattern`` that it was entered from, and the numbers
-    of its axles with ``duals``. ``changed`` are codes of CHANGED: what an update of the program changed in it.
+    of its axles with ``duals``. ``changed`` are codes of CHANGED: what an update of the program changed in it. ``since`` says by
+    adjuster on which day (ISO) what is in place was left there, ``last`` what the last visit left of each angle, by path.
     """
 
     vehicle: Json
@@ -43,6 +44,8 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     group: str = "van"
     pattern: str = ""
     changed: tuple[str, ...] = ()
+    since: dict[str, str] = {}
+    last: dict[str, float] = {}
     steering_ratio: float | None = None
 
     @classmethod

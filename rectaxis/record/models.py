@@ -107,7 +107,10 @@ class Move(Added):
 
 
 class Taught(Record):
-    """What the moves on one vehicle taught of a family of adjusters, kept for its model: the share of the nominal effect."""
+    """What the moves on one vehicle taught of a family of adjusters, kept for it and its model: the share of the nominal effect.
+
+    What is ``set_aside`` was thrown away: it stays on the record and does not count.
+    """
 
     make = models.CharField(max_length=40)
     model = models.CharField(max_length=40)
@@ -115,6 +118,7 @@ class Taught(Record):
     share = models.FloatField()
     u = models.FloatField()
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="taught")
+    set_aside = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["-id"]

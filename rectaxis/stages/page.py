@@ -151,20 +151,27 @@ def base(page: Page) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class Current:
-    """What stands in a slot, for the script to take over: its text, its number, the entry that counts and its place in the record."""
+    """What stands in a slot, for the script to take over: its text, its number, the entry that counts and its place in the
+    record; and a question where the number looks odd.
+    """
 
     slot: str
     typed: str
     value: float | None
     entry: str
     sequence: int
+    ask: str = ""
 
 
 def current_rows(visit: Visit, values: Mapping[str, Typed]) -> list[Current]:
     """What stands in every slot that ``values`` shows."""
     entries = visit.journal.entries
     stands = {slot: (str(entry.pk), entry.sequence) for slot, entry in entries.items()}
-    return [Current(slot, typed.text, typed.value, *stands.get(slot, ("", 0))) for slot, typed in values.items()]
+    asked = visit.readings.asked
+    return [
+        Current(slot, typed.text, typed.value, *stands.get(slot, ("", 0)), asked.get(slot, ""))
+        for slot, typed in values.items()
+    ]
 
 
 def _query(page: Page) -> str:
@@ -179,11 +186,14 @@ def said_looks(page: Page) -> dict[str, str]:
     for phase in {Phase.BEFORE, page.phase} - {Phase.SET, Phase.AIR}:
         for slot, of_station in visit.readings.means(phase).items():
             for name, mean in of_station.items():
-                if mean.count > 1:
+                if mean.count > 1 or mean.left_out is not None:
                     found[str(Scale(phase, slot, name))] = _say_mean(mean, units[slot])
     return found
 
 
 def _say_mean(mean: Mean, unit: str) -> str:
-    apart = "; they differ by more than the scale can be misread, so look at what moves" if mean.apart else ""
-    return f"{mean.count} looks: mean {mean.value:.2f}{unit}, spread {mean.spread:.2f}{unit}{apart}"
+    apart = (
+        "; they differ by more than the scale can be misread: look a third time, at what moves" if mean.apart else ""
+    )
+    out = f"; {mean.left_out:g}{unit} does not agree and is left out" if mean.left_out is not None else ""
+    return f"{mean.count} looks: mean {mean.value:.2f}{unit}, spread {mean.spread:.2f}{unit}{apart}{out}"

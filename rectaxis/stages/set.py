@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -54,6 +55,7 @@ class StepShown:
     skip_slot: str
     found_slot: str
     stands: str
+    since: dt.date | None
 
 
 @dataclass(frozen=True)
@@ -152,7 +154,14 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         skip_slot=str(OfAdjuster("skip", one.id)),
         found_slot=str(OfAdjuster("found", one.id)) if one.in_place is not None and one not in visit.moved else "",
         stands=one.in_place or "",
+        since=_since(visit, one.id),
     )
+
+
+def _since(visit: Visit, adjuster: str) -> dt.date | None:
+    """Since when an earlier visit left in place what stands there."""
+    day = visit.snapshot.layout.since.get(adjuster)
+    return None if day is None else dt.date.fromisoformat(day)
 
 
 def _from_to(page: Page, step: Step) -> str:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/lift/<slug:what>/", stages.lift, name="lift"),
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),
+    path("jobs/<uuid:pk>/learned/", record.learned, name="learned"),
     path("jobs/<uuid:pk>/history/", record.history, name="history"),
     path("jobs/<uuid:pk>/correct/", record.correct, name="correct"),
     path("jobs/<uuid:pk>/hold/<slug:what>/", record.hold, name="hold"),

@@ -11,13 +11,14 @@ from alignment.adjust.hardware import Hardware
 from alignment.errors import TypedValueError
 from alignment.jobfile import parse, solve_phase
 from alignment.judge.derived import held_u_deg
+from alignment.judge.plausible import questions
 from alignment.judge.results import PhaseResults
 from alignment.judge.runout import ClampError
 from alignment.model.levelling import ground_by_eye, ground_from_bar
 from alignment.model.tyres import TyreSize, parse_size
 from alignment.procedure import session
 from alignment.procedure.checklist import BAR, TILTED, bar_slot, size_slot
-from alignment.procedure.station import Mean, Station, mean_of
+from alignment.procedure.station import LookedAt, Mean, Station, mean_of
 from rectaxis.fleets.layout import Json
 from rectaxis.record.journal import Journal
 from rectaxis.record.slot import GROUND, LOCKED, OfAdjuster, Phase, Placed, Trued
@@ -115,9 +116,29 @@ class Readings:
         """Numbers read in a phase, by station and field."""
         return {slot: {f: mean.value for f, mean in fields.items()} for slot, fields in self.means(phase).items()}
 
-    def looks(self, phase: Phase) -> dict[str, int]:
-        """How often each station was read in a phase, by its slot: as often as the least read of its scales."""
-        return {slot: min(m.count for m in fields.values()) for slot, fields in self.means(phase).items()}
+    @cached_property
+    def asked(self) -> dict[str, str]:
+        """A question for each number that looks odd, by the slot of the first look at its scale."""
+        found: dict[str, str] = {}
+        for phase in (Phase.BEFORE, Phase.AFTER):
+            if phase in self.journal.seals:
+                continue
+            values = self.values(phase)
+            if phase == Phase.AFTER and not any(slot for slot in values if not slot.startswith("runout/")):
+                continue
+            last = dict(self.snapshot.layout.last) if phase == Phase.BEFORE else {}
+            asked = questions(self.stations, values, self.snapshot.core.rules, last)
+            found |= {f"{phase}/{at}": question for at, question in asked.items()}
+        return found
+
+    def looks(self, phase: Phase) -> dict[str, LookedAt]:
+        """How often each station was read in a phase, by its slot: as often as the least read of its scales; and how far apart
+        its looks stand where they do.
+        """
+        return {
+            slot: LookedAt(min(m.count for m in fields.values()), max(m.widens for m in fields.values()))
+            for slot, fields in self.means(phase).items()
+        }
 
     @cached_property
     def clamps(self) -> dict[str, ClampError]:
@@ -144,7 +165,9 @@ class Readings:
         stations = [s for s in self.stations if phase == Phase.BEFORE or not is_runout(s)]
         return self.complete(phase, stations, self.values(phase), self.looks(phase))
 
-    def complete(self, phase: Phase, stations: Sequence[Station], values: Values, looks: dict[str, int]) -> list[Json]:
+    def complete(
+        self, phase: Phase, stations: Sequence[Station], values: Values, looks: dict[str, LookedAt]
+    ) -> list[Json]:
         """The complete readings that values at stations make, with the ground and what is known of the clamps."""
         made = session.readings(
             self.snapshot.vehicle, stations, values, phase, looks,

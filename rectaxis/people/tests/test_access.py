@@ -32,6 +32,7 @@ PAGES = {
     "day:find-vehicle": (200, 200, NO, NO),
     "fleets:adjusters": (200, 200, NO, NO),
     "stages:history": (200, 200, NO, NO),
+    "stages:learned": (200, 200, NO, NO),
     "stages:worksheet": (200, 200, NO, NO),
     "stages:worksheet-pdf": (200, 200, NO, NO),
     "stages:quick": (200, 200, NO, NO),

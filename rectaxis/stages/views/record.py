@@ -15,16 +15,18 @@ from rectaxis.common.fields import without_nul
 from rectaxis.people.access import demand, may_measure, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
-from rectaxis.record.models import Job, Mark, Photo
+from rectaxis.record.models import Job, Mark, Photo, Taught
 from rectaxis.record.pictures import MOST_BYTES
 from rectaxis.record.slot import DAMAGE
 from rectaxis.stages.arrive import PLACES, marks_of, outline_of
 from rectaxis.stages.history import correctable, history_of
+from rectaxis.stages.learned import learned_rows
 from rectaxis.stages.views.common import job_of
 from rectaxis.visit.actions.add_photo import add_photo, set_photo_aside
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.mark_damage import mark_damage, set_mark_aside
+from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from rectaxis.visit.visit import Visit
 
 
@@ -154,3 +156,31 @@ def _history(request: Request, visit: Visit, given: dict[str, str] | None = None
     context = {"job": visit.job, "days": history_of(visit), "may_measure": may_measure(request.user),
                "correctable": correctable(visit), "given": given or {"slot": "", "typed": "", "reason": "", "fault": ""}}  # fmt: skip
     return render(request, "stages/history.html", context, status=422 if given else 200)
+
+
+def _key(text: str) -> UUID:
+    try:
+        return UUID(text)
+    except ValueError:
+        raise Http404 from None
+
+
+def learned(request: Request, pk: UUID) -> HttpResponse:
+    """What was learned of the vehicle and its like; throw one away, or count it again."""
+    job = job_of(request, pk)
+    if request.method == "POST":
+        try:
+            aside = request.POST.get("aside") != "no"
+            throw_away_learned(request.user, job, _key(request.POST.get("taught", "")), aside=aside)
+        except Taught.DoesNotExist:
+            raise Http404 from None
+        except RecordError as error:
+            messages.error(request, str(error))
+        else:
+            messages.success(
+                request,
+                "Thrown away: plans no longer go by it." if aside else "It counts again, from the next visit on.",
+            )
+        return redirect("stages:learned", pk=pk)
+    may_type = may_measure(request.user) and not job.closed
+    return render(request, "stages/learned.html", {"job": job, "rows": learned_rows(job), "may_type": may_type})

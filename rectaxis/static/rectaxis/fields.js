@@ -8,6 +8,7 @@ export function startFields(bench, outbox) {
   const known = new Map(); // what each slot says, as last heard from the server or typed here
   const seen = new Map(); // the entry behind that, which a save from here replaces, and its place in the record
   const notes = new Map();
+  const asks = new Map(); // what looks odd about the number in a slot, as a question
   const typing = new Set(); // slots in which something is typed that has not been left yet
 
   function show(slot, typed) {
@@ -22,6 +23,8 @@ export function startFields(bench, outbox) {
   function write(place, { text, refused, mine }) {
     place.textContent = text;
     place.classList.toggle("refused", refused);
+    const ask = asks.get(place.dataset.note);
+    if (ask && !refused) place.append(Object.assign(document.createElement("span"), { className: "asked", textContent: ask }));
     if (mine === undefined) return;
     const button = Object.assign(document.createElement("button"), { type: "button", className: "quiet-button", textContent: `use mine: ${mine || "empty"}` });
     button.dataset.useMine = mine;
@@ -115,9 +118,13 @@ export function startFields(bench, outbox) {
       if (first) known.set(slot, typed);
       else if (known.get(slot) !== typed) show(slot, typed);
     }
+    asks.clear();
+    for (const { dataset: { slot, ask } } of document.querySelectorAll("#current li[data-ask]")) asks.set(slot, ask);
     for (const place of bench.querySelectorAll("[data-note]")) {
-      const said = notes.get(place.dataset.note);
-      if (said && place.textContent !== said.text) write(place, said);
+      const said = notes.get(place.dataset.note) || { text: "", refused: false };
+      const had = place.querySelector(".asked")?.textContent || "";
+      const has = said.refused ? "" : asks.get(place.dataset.note) || "";
+      if (had !== has || (notes.has(place.dataset.note) && !place.textContent.startsWith(said.text))) write(place, said);
     }
   }
 

@@ -37,7 +37,13 @@ export function startLooks(box, large) {
     input.toggleAttribute("data-signed", large.hasAttribute("data-signed"));
     const note = Object.assign(document.createElement("p"), { className: "note" });
     note.dataset.note = name;
-    label.append(input);
+    const strike = Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: "strike" });
+    strike.setAttribute("aria-label", `Strike look ${further.indexOf(name) + 2}: it stays on the record and does not count`);
+    strike.addEventListener("click", () => {
+      input.value = "";
+      document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot: name, typed: "" } }));
+    });
+    label.append(input, " ", strike);
     list.insertBefore(label, list.querySelector("p.mean"));
     list.insertBefore(note, list.querySelector("p.mean"));
     return input;

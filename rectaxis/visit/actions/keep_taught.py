@@ -21,11 +21,15 @@ def keep_taught(visit: Visit) -> None:
 
 
 def taught_to(vehicle: Vehicle, *, simulated: bool) -> dict[str, Belief]:
-    """What earlier visits taught of a vehicle's model, by family: the newest share of each, and how well it is known for
-    another vehicle. Simulated visits teach only simulated ones, and real ones only real ones.
+    """What earlier visits taught, by family: the newest share of each. The vehicle's own count first, as well as they are known;
+    those of others of its model as well as they are known for another vehicle. Simulated visits teach only simulated ones,
+    and real ones only real ones.
     """
     if not (vehicle.make and vehicle.model):
         return {}
-    rows = Taught.objects.filter(make=vehicle.make, model=vehicle.model, job__simulation__isnull=not simulated)
+    rows = Taught.objects.filter(
+        make=vehicle.make, model=vehicle.model, job__simulation__isnull=not simulated, set_aside=False
+    )
     newest = rows.order_by("family", "-id").distinct("family")
-    return {row.family: Belief(row.share, row.u).elsewhere() for row in newest}
+    others = {row.family: Belief(row.share, row.u).elsewhere() for row in newest}
+    return others | {row.family: Belief(row.share, row.u) for row in newest.filter(job__vehicle=vehicle)}

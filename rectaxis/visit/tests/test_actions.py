@@ -36,6 +36,7 @@ from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 from rectaxis.visit.actions.record_move import record_move, undo_move
 from rectaxis.visit.actions.save_entries import save_entries
 from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from tests.demo import put_out_the_demo
 
 SLOT = "before/outboard_pair/2/left_mm"
@@ -57,6 +58,11 @@ def photo_of(job):
     return Photo.objects.filter(job=job).first()
 
 
+def taught_of(job):
+    """Something that was learned of the job's vehicle."""
+    return Taught.objects.filter(make=job.vehicle.make, model=job.vehicle.model).first()
+
+
 # Of a job: how it is called, and in which states a technician gets it done. Elsewhere it is refused with a sentence.
 ON_A_JOB = {
     save_entries: (saved, WHILE_OPEN),
@@ -75,6 +81,7 @@ ON_A_JOB = {
     correct_reading: (lambda p, j: correct_reading(p, j, SLOT, "31", "misread"), ("before", "after", "done")),
     hand_over: (hand_over, ("before", "after", "done")),
     hold_job: (lambda p, j: hold_job(p, j, "pause"), WHILE_OPEN),
+    throw_away_learned: (lambda p, j: throw_away_learned(p, j, taught_of(j).pk, aside=True), WHILE_OPEN),
     look_at_scales: (lambda p, j: look_at_scales(p, j, [SLOT]), ALWAYS),
 }
 WORKS_HERE, MEASURES = ("mara", "jonah"), ("mara",)
@@ -134,6 +141,8 @@ class Actions(TestCase):
         read_all(cls.mara, cls.jobs["after"], "after")
         seal_phase(cls.mara, cls.jobs["after"], Phase.AFTER)
         ended = cls.jobs["ended"]
+        named = {"make": van.vehicle.make, "model": van.vehicle.model}
+        Taught.objects.create(job=cls.jobs["done"], family="tie_rod()", share=0.9, u=0.1, **named)
         Photo.objects.create(
             job=ended, by=cls.mara, slot=str(DAMAGE), digest="0", width=1, height=1, name="c", sequence=900
         )

@@ -11,6 +11,7 @@ from rectaxis.record.errors import KeyUsedError
 from rectaxis.record.models import Job, Taught
 from rectaxis.record.slot import Phase
 from rectaxis.record.tests.case import Record
+from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
@@ -86,6 +87,46 @@ class Setting(Record):
         self.assertLess(abs(share.share - 0.93), 3 * share.u)
         toe = visit.setting.learned.toe_of("A2 right lower arm cam")
         self.assertLess(toe.u, 0.7)
+
+    def test_what_was_learned_on_a_vehicle_is_shown_with_its_visit_counts_first_there_and_can_be_thrown_away(self):
+        vehicle = self.empty.vehicle
+        family = next(one.family for one in Visit(self.empty).hardware)
+        others = vehicle.fleet.vehicles.exclude(pk=vehicle.pk).filter(make=vehicle.make, model=vehicle.model).first()
+        visits = [open_job(self.person, of, self.in_hand.kit, timezone.now()) for of in (vehicle, others)]
+        rows = [Taught.objects.create(job=job, make=vehicle.make, model=vehicle.model, family=family, share=share, u=0.05)
+                for job, share in zip(visits, (0.8, 1.3), strict=True)]  # fmt: skip
+        own = open_job(self.person, vehicle, self.in_hand.kit, timezone.now())
+        self.assertEqual(
+            tuple(own.layout["learned"][family]), (0.8, 0.05), "its own counts first, and as well as it is known"
+        )
+        self.client.force_login(self.person)
+        page = self.client.get(f"/jobs/{own.pk}/learned/")
+        self.assertContains(page, "0.80 times what the dimensions say")
+        self.assertContains(page, "this vehicle")
+        self.client.post(f"/jobs/{own.pk}/learned/", {"taught": rows[0].pk, "aside": "yes"})
+        self.assertNotIn(family, Job.objects.get(pk=own.pk).layout.get("learned", {}))
+        later = open_job(self.person, vehicle, self.in_hand.kit, timezone.now())
+        self.assertEqual(later.layout["learned"][family][0], 1.3)
+        self.assertGreater(later.layout["learned"][family][1], 0.1, "another vehicle of the model says less")
+
+    def test_what_a_visit_leaves_in_place_is_where_the_next_one_starts(self):
+        vehicle = Job.objects.get(vehicle__unit="Loan car 7").vehicle
+        job = open_job(self.person, vehicle, Job.objects.get(vehicle__unit="Loan car 7").kit, timezone.now())
+        plate = "A1 left upper front mounting plate"
+        self.save((uuid7(), "before/camber/1/left/deg", "-1.2"), job=job)
+        seal_phase(self.person, job, Phase.BEFORE)
+        self.turn(plate, to="3", job=job)
+        hand_over(self.person, job)
+        following = open_job(self.person, vehicle, job.kit, timezone.now())
+        visit = Visit(following)
+        self.assertEqual(next(one for one in visit.hardware if one.id == plate).in_place, "3")
+        self.assertEqual(following.layout["since"], {plate: timezone.localdate().isoformat()})
+        self.assertIn("axles/1/left/camber_deg", visit.snapshot.layout.last)
+        # The next visit asks about an angle that is far from what was left.
+        self.save((uuid7(), "before/camber/1/left/deg", "1.9"), job=following)
+        self.client.force_login(self.person)
+        read = self.client.get(f"/jobs/{following.pk}/read/")
+        self.assertContains(read, "It was left at")
 
     def test_a_move_is_taken_back_once_and_only_the_last_of_its_adjuster(self):
         first, second = self.turn(by="2"), self.turn(by="1")

@@ -1,0 +1,48 @@
+"""Keep with the vehicle what a visit leaves in place on it, and what its angles were left at: the next visit starts from there."""
+
+from __future__ import annotations
+
+from django.utils import timezone
+
+from alignment.adjust.hardware import Hardware, hardware_of
+from alignment.judge.results import quantity_of
+from rectaxis.fleets.layout import Json
+from rectaxis.fleets.models import Vehicle
+from rectaxis.record.slot import Phase
+from rectaxis.visit.visit import Visit
+
+LEFT = ("camber_deg", "caster_deg", "sai_deg", "toe_deg", "total_toe_deg")
+"""Angles that are held against the next visit's."""
+
+
+def keep_in_place(visit: Visit, vehicle: Vehicle) -> None:
+    """Keep it. Part of handing over, which has asked for permission and holds the vehicle's lock.
+
+    A simulated visit leaves nothing on a vehicle.
+    """
+    if visit.job.simulation is not None:
+        return
+    layout: Json = dict(vehicle.layout)
+    day = timezone.localdate(visit.job.planned_at).isoformat()
+    here = {one.id: one for one in visit.hardware}
+    since, entries = dict(layout.get("since", {})), []
+    for entry, one in zip(layout.get("adjusters", []), hardware_of(layout.get("adjusters", [])), strict=True):
+        left = _left(visit, here.get(one.id))
+        if left is not None and left.in_place != one.in_place:
+            entry = entry | {"installed": getattr(left, "installed", None)}  # noqa: PLW2901 - the same entry, put right
+        if left is not None and (left.in_place != one.in_place or one.id in visit.setting.positions):
+            since[one.id] = day
+        entries.append(entry)
+    phase = Phase.AFTER if Phase.AFTER in visit.journal.seals else Phase.BEFORE
+    estimates = visit.results(phase).estimates
+    last = {path: e.value for path, e in estimates.items() if e is not None and quantity_of(path) in LEFT}
+    vehicle.layout = layout | {"adjusters": entries, "since": since, "last": last}
+    vehicle.save(update_fields=["layout"])
+
+
+def _left(visit: Visit, one: Hardware | None) -> Hardware | None:
+    """An adjuster as the visit leaves it; None for what has no count, as a rod."""
+    if one is None or one.in_place is None:
+        return None
+    at = visit.setting.positions.get(one.id)
+    return one if at is None else one.standing_at(at if isinstance(at, str) else f"{at:g}")
