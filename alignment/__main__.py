@@ -8,9 +8,12 @@ import math
 import os
 import sys
 from collections.abc import Callable, Sequence
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from alignment.errors import JobFileError
+
+if TYPE_CHECKING:
+    from alignment.judge.results import PhaseResults
 
 T = TypeVar("T")
 
@@ -19,6 +22,8 @@ usage: python -m alignment solve JOB.json            the results file of a job
        python -m alignment plan JOB.json             what to turn, how far, in which order, and what is then seen
        python -m alignment explain JOB.json [--kit KIT] [--ratio N]
                                                      what the results mean, in sentences
+       python -m alignment explain JOB.json --why PATH
+                                                     which readings carry one result, such as axles/1/total_toe_deg
        python -m alignment simulate KIT PATTERN [--seed N] [--exact] [--truth FILE]
                                                      a made-up job file; the hidden truth goes to FILE
        python -m alignment schema                    the JSON Schema of the job file"""
@@ -67,12 +72,26 @@ def _explain(path: str, words: Sequence[str]) -> str:
     from alignment.procedure.kit import kit
     from alignment.words.explain import explain
 
-    options = _options(words, known=("--kit", "--ratio"))
+    options = _options(words, known=("--kit", "--ratio", "--why"))
     ratio = _positive("--ratio", options["--ratio"]) if "--ratio" in options else None
     chosen = _named("kit", kit, options["--kit"]) if "--kit" in options else None
     job = load(path)
+    if "--why" in options:
+        return "\n\n".join(_explain_why(solve_phase(job, phase), phase, options["--why"]) for phase in job.phases)
     found = [(phase, explain(solve_phase(job, phase), chosen, ratio).as_text()) for phase in job.phases]
     return "\n\n".join(f"{phase.upper()}\n\n{text}" for phase, text in found) or "The job has no readings yet."
+
+
+def _explain_why(results: PhaseResults, phase: str, path: str) -> str:
+    from alignment.errors import UnknownQuantityError
+    from alignment.words.explain import explain_why
+
+    try:
+        return f"{phase.upper()}\n\n{explain_why(results, path)}"
+    except UnknownQuantityError:
+        raise WrongCallError(
+            f"--why: this vehicle has no {path}; expected a path such as axles/1/total_toe_deg or thrust_angle_deg"
+        ) from None
 
 
 def _simulate(kit_code: str, pattern_code: str, words: Sequence[str]) -> str:

@@ -33,11 +33,13 @@ _FLOOR = 1e-12
 class Source(NamedTuple):
     """Independent errors of unit variance, and how they move the free unknowns of ``blocks``, one block after the other.
 
-    ``factors`` (unknowns, k).
+    ``factors`` (unknowns, k). They come from the rows of the first of the blocks, or where ``assumed`` is an unknown from what
+    it is taken for.
     """
 
     blocks: tuple[int, ...]
     factors: Array
+    assumed: int | None = None
 
 
 class Adjusted:
@@ -151,8 +153,10 @@ class Adjusted:
     def own_sources(self, number: int) -> list[Source]:
         """The errors that enter with this block, the ``number``th: its rows', and those of what it assumed."""
         columns = {index: self._count + local for local, index in enumerate(self.block.given)}
-        carried = [Source((number,), self._answer(self._jacobian[:, [columns[assumed.unknown]]] * assumed.u))
-                   for assumed in self.block.assumed]  # fmt: skip
+        carried = [
+            Source((number,), self._answer(self._jacobian[:, [columns[assumed.unknown]]] * assumed.u), assumed.unknown)
+            for assumed in self.block.assumed
+        ]
         return [Source((number,), self._factors), *carried]
 
     def carried(self, number: int, source: Source, columns: Sequence[int]) -> Source:
@@ -163,7 +167,7 @@ class Adjusted:
             return source
         rows, locals_ = (list(part) for part in zip(*shared, strict=True))
         moved = self._answer(self._jacobian[:, locals_] @ source.factors[rows])
-        return Source((*source.blocks, number), np.vstack((source.factors, moved)))
+        return Source((*source.blocks, number), np.vstack((source.factors, moved)), source.assumed)
 
     def _answer(self, misfit: Array) -> Array:
         """How the estimates move when the weighted predictions (m, k) are off by what something given does to them."""

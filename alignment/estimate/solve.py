@@ -62,6 +62,15 @@ class Suspect(NamedTuple):
     alike: tuple[int, ...] = ()
 
 
+class Gains(NamedTuple):
+    """What carries one result. ``rows``: by how much it moves for a unit of each row, by the row's number in the phase.
+    ``assumed``: what each unknown that was assumed adds to its doubt, as a standard uncertainty, by index.
+    """
+
+    rows: dict[int, float]
+    assumed: dict[int, float]
+
+
 class _Doubt(NamedTuple):
     """One row's standardised residual."""
 
@@ -156,6 +165,25 @@ class Solution:
         if index is None:
             raise KeyError(f"{name} is not an unknown of this phase")
         return self.estimate({index: 1.0}, length=self.layout.lengths[index])
+
+    def gains(self, combination: Mapping[int, float]) -> Gains:
+        """What carries a linear combination of unknowns: by how much it moves for each row, and what its assumptions add.
+
+        ``combination`` is of determined unknowns, by index; the answers are in radians or millimetres.
+        """
+        found: dict[int, float] = {}
+        assumed: dict[int, float] = {}
+        for source in self.sources:
+            columns = self._columns(source)
+            wanted = np.array([combination.get(column, 0.0) for column in columns])
+            moved = wanted @ source.factors
+            if source.assumed is not None:
+                assumed[source.assumed] = assumed.get(source.assumed, 0.0) + float(moved[0]) ** 2
+                continue
+            solved = self._solved[source.blocks[0]]
+            by_row = (solved.reach @ moved / solved.u).tolist()
+            found |= dict(zip(solved.block.rows.tolist(), by_row, strict=True))
+        return Gains(found, {unknown: variance**0.5 for unknown, variance in assumed.items()})
 
     def suspects(self) -> list[Suspect]:
         """Readings whose worst standardised residual is beyond the limit, worst first (equation 4)."""

@@ -20,6 +20,10 @@ class RigidTie:
         self.axle = axle
         self.track_mm = track_mm
 
+    def title(self) -> str:
+        """What it is, within a sentence."""
+        return f"beam of axle {self.axle}, square to its wheels"
+
     def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - it determines all
         return None
 
@@ -41,6 +45,10 @@ class GaugeZero:
     def __init__(self, gauge: str, u_deg: float) -> None:
         self.gauge = gauge
         self.u_deg = u_deg
+
+    def title(self) -> str:
+        """What it is, within a sentence."""
+        return f"zero of the {self.gauge}"
 
     def determines(self, layout: Layout) -> frozenset[int] | None:  # noqa: ARG002 - it determines all
         return None

@@ -7,12 +7,13 @@ from dataclasses import replace
 
 from uncertainties import ufloat, umath
 
-from alignment.errors import SpecificationError
+from alignment.errors import SpecificationError, UnknownQuantityError
 from alignment.estimate.solve import Estimate
+from alignment.jobfile import parse, solve_phase
 from alignment.judge.derived import between_axles, steering_wheel
 from alignment.judge.diagnose import LIKELY, POSSIBLE, RULES, Evidence, diagnose
 from alignment.judge.plausible import questions
-from alignment.judge.results import suspicion
+from alignment.judge.results import PhaseResults, suspicion
 from alignment.judge.specification import (
     TableRow,
     halved,
@@ -23,10 +24,14 @@ from alignment.judge.specification import (
 )
 from alignment.judge.verdict import Rule
 from alignment.judge.wear import Assumptions, Range, cost_of_leaving, side_slip, slips
+from alignment.judge.why import why
 from alignment.model.vehicle import SIDES, Axle, Vehicle
+from alignment.patterns import pattern
 from alignment.procedure.kit import kit
 from alignment.procedure.missing import what_settles, worth_settling
+from alignment.simulate.jobs import simulate
 from alignment.tests.cases import TRUCK, VAN, flags, reading, results, solved, toe_scales
+from alignment.words.explain import explain_why
 
 BEAM = Vehicle((Axle(1, "steer", 0, 1490, steers=True), Axle(2, "dead", 2700, 1480, rigid=True)), thrust_axle=2)
 
@@ -136,8 +141,8 @@ class Causes(unittest.TestCase):
             self.assertEqual(found["one-sided-wear"].sure, POSSIBLE)
 
     def test_pressure_balance_and_dampers_are_told_from_alignment(self):
-        for pattern, word in (("both-shoulders", "too low"), ("centre", "too high"), ("cups", "balance")):
-            found = self.found(wear={(1, "left"): pattern})["wear-that-is-not-alignment"]
+        for worn, word in (("both-shoulders", "too low"), ("centre", "too high"), ("cups", "balance")):
+            found = self.found(wear={(1, "left"): worn})["wear-that-is-not-alignment"]
             self.assertIn(word, found.cause)
             self.assertIn("not alignment", found.cause)
         self.assertIn("toe", self.found(wear={(2, "right"): "feathered"})["feathered-wear"].cause)
@@ -375,3 +380,41 @@ class Plausible(unittest.TestCase):
         last = {"axles/1/left/camber_deg": -0.4}
         self.assertIn("left at 0.40° leaning in", self.asked(last=last, camber=(0.9, 0.5))["camber/1/left/deg"])
         self.assertEqual(self.asked(last=last, camber=(-0.1, 0.0)), {})
+
+
+class WhereANumberComesFrom(unittest.TestCase):
+    def job(self, seed=4):
+        made = simulate(pattern("van"), kit("frame_gauge_lasers"), seed)
+        return parse(made.document)
+
+    def test_shares_add_up_to_the_whole_doubt_of_every_result(self):
+        found = PhaseResults.from_solution(solve_phase(self.job(), "before").solution, (), 0.05)
+        for path, estimate in found.estimates.items():
+            if estimate is not None and estimate.u > 0:
+                self.assertAlmostEqual(
+                    sum(carrier.share for carrier in why(found, path).carriers), 1.0, places=5, msg=path
+                )
+
+    def test_a_step_at_a_scale_changes_the_result_by_what_is_said(self):
+        job = self.job()
+        found = solve_phase(job, "before")
+        for path in ("axles/1/total_toe_deg", "axles/1/left/caster_deg", "thrust_angle_deg", "axles/2/left/camber_deg"):
+            carrier = next(one for one in why(found, path).carriers if one.reading is not None and one.steps[0].number in
+                           job.readings[one.reading].data)  # fmt: skip
+            step = carrier.steps[0]
+            readings = list(job.readings)
+            moved = dict(readings[carrier.reading].data)
+            moved[step.number] += 0.01
+            readings[carrier.reading] = type(readings[carrier.reading])(moved)
+            again = solve_phase(replace(job, readings=tuple(readings)), "before")
+            self.assertAlmostEqual(again.value(path) - found.value(path), 0.01 * step.change, delta=2e-5, msg=path)
+
+    def test_what_is_not_determined_has_no_carriers_and_what_is_not_a_result_is_refused(self):
+        found = results(toe_scales(1, 1, 1))
+        self.assertIsNone(why(found, "thrust_angle_deg"))
+        self.assertIn("not determined", explain_why(found, "thrust_angle_deg"))
+        self.assertIn(
+            "100%: toe scales of axle 1; 1 mm more at left is +0.143°", explain_why(found, "axles/1/total_toe_deg")
+        )
+        with self.assertRaises(UnknownQuantityError):
+            why(found, "axles/9/total_toe_deg")

@@ -6,12 +6,14 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from alignment.judge.diagnose import Evidence, diagnose
-from alignment.judge.results import PhaseResults, say_path, suspicions
+from alignment.judge.results import PhaseResults, quantity_of, say_path, suspicions
 from alignment.judge.verdict import COVERAGE
 from alignment.judge.wear import slips
+from alignment.judge.why import Carrier, why
 from alignment.model.vehicle import axle_title
 from alignment.procedure.kit import Kit
 from alignment.procedure.missing import what_settles, worth_settling
+from alignment.quantities import QUANTITIES, say, say_size
 from alignment.words.sayback import say_back
 
 _MOST_MISSING = 3
@@ -44,6 +46,33 @@ def explain(
         ("Not measured", tuple(_undetermined(results))),
         ("What to read next", tuple(_next(results, kit, style)) if kit is not None else ()),
     ))  # fmt: skip
+
+
+def explain_why(results: PhaseResults, path: str, style: str = "deg") -> str:
+    """Where one result comes from, as text. **Raises** UnknownQuantityError for no such path."""
+    vehicle = results.solution.layout.vehicle
+    found, name = why(results, path), say_path(vehicle, path)
+    title = f"{name[0].upper()}{name[1:]}"
+    if found is None:
+        return f"{title} is not determined by these readings."
+    quantity = quantity_of(path)
+    margin = say_size(quantity, COVERAGE * found.u, style)
+    lines = [f"{title} is {say(quantity, found.value, style)}, give or take {margin}. Its doubt comes from:"]
+    lines += [f"  {say_carrier(carrier, quantity)}" for carrier in found.carriers]
+    return "\n".join(lines)
+
+
+def say_carrier(carrier: Carrier, quantity: str) -> str:
+    """A carrier in words: its share, and what a step at its largest scale does."""
+    unit = " mm" if QUANTITIES[quantity].unit == "mm" else "°"
+    said = f"{carrier.share:.0%}: {carrier.title}"
+    if not carrier.steps:
+        return said
+    largest = max(carrier.steps, key=lambda step: abs(step.change))
+    name, _, kind = largest.number.partition("_")
+    own = "mm" if "mm" in kind or largest.number.endswith("mm") else "°"
+    sign = "+" if largest.change > 0 else "\u2212"
+    return f"{said}; 1 {own} more at {name} is {sign}{abs(largest.change):.3f}{unit}"
 
 
 def _verdicts(results: PhaseResults) -> Iterable[str]:

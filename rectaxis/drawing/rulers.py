@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, turned
@@ -63,16 +63,20 @@ class Ruler:
     beam_from: tuple[float, float] | None = None
     leader_to: tuple[float, float] | None = None
     suspect: bool = False
+    share: str = ""
     value: float | None = None
     typed: str = ""
 
 
 @dataclass(frozen=True)
 class Marks:
-    """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect."""
+    """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect, and by station the share
+    (0 to 1) of the doubt of a result that is asked about.
+    """
 
     targets: Mapping[str, float]
     suspects: frozenset[str] = frozenset()
+    shares: Mapping[str, float] = field(default_factory=dict)
 
 
 def drawn(stop: Stop) -> Drawn:
@@ -136,6 +140,7 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
         "target_y": None if one.tape else _on(one, target),
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,
+        "share": f"{share:.0%}" if (share := marks.shares.get(stop.station.slot)) else "",
         "value": value,
         "typed": text,
         "shift": shift,

@@ -29,6 +29,7 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     label: str
     quantity: str
     verdict: str
+    path: str = ""
     value: float | None = None
     expanded: float | None = None
     low: float | None = None
@@ -57,6 +58,7 @@ class Strip:
     whisker: tuple[float, float] | None
     earlier: float | None
     earlier_text: str
+    path: str = ""
     width: int = WIDTH
 
 
@@ -91,6 +93,7 @@ def _strip(row: Judged, style: str) -> Strip:
         whisker=None if row.value is None else scale.whisker(row.value, row.expanded or 0.0),
         earlier=scale.at(row.earlier),
         earlier_text=row.earlier_text.get(style, ""),
+        path=row.path,
     )
 
 

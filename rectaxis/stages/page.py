@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
+from urllib.parse import quote
 
 from alignment.procedure.cautions import cautions
 from alignment.procedure.checklist import Question
@@ -66,7 +67,9 @@ class RailItem:
 
 @dataclass(frozen=True)
 class Page:
-    """Which stage a person looks at, and how: which set-up, and whether its sweep; which move is in hand, if chosen."""
+    """Which stage a person looks at, and how: which set-up, and whether its sweep; which move is in hand, if chosen; and of
+    which result, by its path, it is asked why it is so.
+    """
 
     visit: Visit
     person: User
@@ -74,6 +77,7 @@ class Page:
     setup: int = 0
     sweep: bool = False
     chosen: str = ""
+    why: str = ""
 
     @property
     def style(self) -> str:
@@ -175,8 +179,9 @@ def current_rows(visit: Visit, values: Mapping[str, Typed]) -> list[Current]:
 
 
 def _query(page: Page) -> str:
-    sweep = "&sweep=1" if page.sweep else ""
-    return f"setup={page.setup}{sweep}" if page.setup else ""
+    parts = [f"setup={page.setup}"] if page.setup else []
+    parts += ["sweep=1"] if page.setup and page.sweep else []
+    return "&".join([*parts, *([f"why={quote(page.why)}"] if page.why else [])])
 
 
 def said_looks(page: Page) -> dict[str, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from functools import partial
 from typing import Any
+from urllib.parse import quote
 
 from alignment.judge.results import PhaseResults
 from alignment.procedure.cautions import cautions
@@ -16,6 +17,7 @@ from rectaxis.record.snapshot import is_of, looks_at
 from rectaxis.stages.page import Page, current_rows
 from rectaxis.stages.solved import solved
 from rectaxis.stages.tabs import chosen, move_on, setup_of, tabs, walked
+from rectaxis.stages.why import why_shown
 from rectaxis.visit.readings import Typed
 from rectaxis.visit.visit import Visit
 
@@ -56,7 +58,8 @@ def read_page(
     results = visit.results(phase)
     values = visit.readings.current if values is None else values
     maker = PlanMaker(visit.snapshot.vehicle, setup, walked(page, setup), partial(_slots, phase), visit.snapshot.look)
-    marks = Marks(targets or {}, frozenset(_suspect_stations(visit, results)))
+    asked = why_shown(page, results)
+    marks = Marks(targets or {}, frozenset(_suspect_stations(visit, results)), asked.shares if asked else {})
     there = tabs(page)
     return {
         **solved(page, results),
@@ -67,6 +70,9 @@ def read_page(
         "setup": setup,
         "sweep": page.sweep,
         "cautions": cautions("sweep" if page.sweep else page.stage, light=visit.snapshot.rig.light),
-        "here": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else ""),
+        "why": asked,
+        "here": f"?setup={page.setup}"
+        + ("&sweep=1" if page.sweep else "")
+        + (f"&why={quote(page.why)}" if page.why else ""),
         "move_on": move_on(there),
     }

@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
+from urllib.parse import quote
 
 from alignment.adjust.advice import Step
 from alignment.adjust.hardware.base import How
@@ -113,6 +114,7 @@ def set_page(page: Page) -> dict[str, Any]:
 
 def _here(page: Page) -> str:
     query = f"?setup={page.setup}" + ("&sweep=1" if page.sweep else "")
+    query += f"&why={quote(page.why)}" if page.why else ""
     return f"{query}&move={page.chosen}" if page.chosen else query
 
 

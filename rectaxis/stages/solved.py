@@ -13,6 +13,7 @@ from alignment.words.sayback import say_back
 from rectaxis.drawing.strips import strip_groups
 from rectaxis.record.slot import Phase
 from rectaxis.stages.page import Page
+from rectaxis.stages.why import why_shown
 from rectaxis.visit.judged import judged
 
 
@@ -32,6 +33,8 @@ def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
         "results": results,
         "table": results_table(page, results),
         "toe_only": visit.snapshot.rig.toe_only,
+        "why": why_shown(page, results),
+        "why_from": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else "") + "&why=",
     }
 
 

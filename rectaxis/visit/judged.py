@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from alignment.judge.verdict import COVERAGE
+from alignment.judge.verdict import COVERAGE, Rule
 from alignment.model.vehicle import Vehicle, axle_title
 from alignment.quantities import QUANTITIES, say, say_size
 from rectaxis.drawing.strips import Judged, Words
@@ -39,10 +39,16 @@ def _judged(
 
     return Judged(
         axle=axle, title=axle_title(vehicle, axle), label=f"{verdict['side']} {label}" if verdict["side"] else label,
-        quantity=quantity, verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
+        quantity=quantity, path=_path(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
         preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
         earlier_text=said(was),
     )  # fmt: skip
+
+
+def _path(verdict: Mapping[str, Any]) -> str:
+    """The results' path of what a verdict judges."""
+    axles = tuple(verdict["axles"]) if "axles" in verdict else None
+    return Rule(verdict["quantity"], verdict["axle"], verdict["side"], axles).path
 
 
 def _beyond(verdict: Mapping[str, Any]) -> float | None:

@@ -15,6 +15,7 @@ from rectaxis.record.models import Job
 from rectaxis.stages.page import Page
 from rectaxis.visit.visit import Visit
 
+_LONGEST_PATH = 60
 _CODES = {stage.code for stage in STAGES}
 
 
@@ -30,4 +31,7 @@ def page_of(request: Request, pk: UUID, stage: str) -> Page:
         raise Http404
     visit = Visit(job_of(request, pk))
     get = request.GET.get
-    return Page(visit, request.user, stage, number(get("setup", "")), get("sweep") == "1", get("move", ""))
+    sweep = get("sweep") == "1"
+    return Page(
+        visit, request.user, stage, number(get("setup", "")), sweep, get("move", ""), get("why", "")[:_LONGEST_PATH]
+    )
