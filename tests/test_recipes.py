@@ -31,7 +31,8 @@ READ_BY_ITSELF = {"frame_cameras", "target_cameras", "wheel_heads"}
 STANDING = Facts(
     certificate_days=-1, pressures_open=1, clamps_open=(Named("1/left", "left front wheel"),), locked=False, self_check="open",
     before_saved=False, unsafe=(Named("look/part/1/joints", "joints"),), rims_off=(571.5,), ground_checked=False,
-    odometer_was=5.0, not_tightened=(Named("A1 left tie rod", "left tie rod"),),
+    odometer_was=5.0, not_tightened=(Named("A1 left tie rod", "left tie rod"),), play_open=(Named("1", "the front"),),
+    ride_open=True, straps_open=True,
 )  # fmt: skip
 """Facts at which every gate stands."""
 
@@ -155,4 +156,6 @@ class Cautions(TestCase):
         for unit, said in (("Van 14", True), ("Trailer 5", False)):
             page = self.client.get(f"/jobs/{Job.objects.get(vehicle__unit=unit).pk}/rig/").content.decode()
             self.assertEqual("Do not look into a beam" in page, said, unit)
-            self.assertIn("Strap each clamp", page)
+            self.assertEqual("Strap each clamp" in page, said, unit)
+            set_page = self.client.get(f"/jobs/{Job.objects.get(vehicle__unit=unit).pk}/set/").content.decode()
+            self.assertEqual("touches the steering" in set_page, said, unit)

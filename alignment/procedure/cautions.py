@@ -1,31 +1,53 @@
-"""What can hurt someone, said at the step where it can. General care; the maker's figures and local rules come first."""
+"""What can hurt someone, said at the step where it can. General care; the maker's figures and local rules come first.
+
+The sentences are those of the steps (steps.toml), and only those that fit the vehicle, the kit and the method: a caution that
+does not fit teaches people to skip cautions.
+"""
 
 from __future__ import annotations
 
-_INTO_A_BEAM = "Do not look into a beam, and mind mirrors and chrome that throw it back."
-_ALONG_A_BEAM = "Do not look along a beam. Mind the chrome."
-
-CAUTIONS: dict[str, tuple[str, ...]] = {
-    "arrive": ("The person who moves the vehicle must see you on the ground.",),
-    "look": ("Chock the wheels before you release a brake or reach underneath. Never trust a jack: use stands.",),
-    "rig": (
-        _INTO_A_BEAM,
-        "Strap each clamp to the wheel: a head that falls can break a foot.",
-    ),
-    "roll": ("Keep hands clear of a lifted wheel while it turns, and lower on to stands, not on to the jack.",),
-    "read": (_ALONG_A_BEAM,),
-    "sweep": ("Brakes held by a depressor, nobody leans on the vehicle, hands clear of the turning wheel.",),
-    "judge": (),
-    "set": ("Engine off, wheels chocked, hands clear of the tyre while someone else touches the steering.",),
-    "prove": ("Road tests within the law, on a flat road, hands light on the wheel.",),
-    "hand-over": (),
-}
-"""Sentences by stage; the sweep has its own."""
+from collections.abc import Iterable
+from typing import NamedTuple
 
 
-def cautions(stage: str, *, light: bool = True) -> tuple[str, ...]:
-    """What can hurt at a stage; a kit without ``light`` has no beam to mind."""
-    return tuple(line for line in CAUTIONS[stage] if light or line not in (_INTO_A_BEAM, _ALONG_A_BEAM))
+class Circumstances(NamedTuple):
+    """What vehicle, kit and method are. ``electric`` is None where nobody has said.
+
+    ``light`` is a kit with beams, ``clamps`` one that is clamped to wheels, ``lifted`` a runout with wheels off the ground,
+    ``rolled`` one rolled on it, ``air`` a vehicle that may stand on air springs.
+    """
+
+    group: str = "van"
+    light: bool = True
+    clamps: bool = True
+    lifted: bool = True
+    rolled: bool = False
+    steered: bool = True
+    electric: bool | None = None
+    kinds: frozenset[str] = frozenset()
+
+    @property
+    def air(self) -> bool:
+        """Whether it may stand on air springs."""
+        return self.group in ("truck", "bus", "trailer")
+
+    @property
+    def unsteered(self) -> bool:
+        """Whether nobody steers it: a trailer."""
+        return not self.steered
+
+    def fits(self, groups: Iterable[str] | None, needs: Iterable[str] | None, words: Iterable[str]) -> bool:
+        """Whether a step is for this vehicle, kit and method. Where nobody has said, a car or van may be electric."""
+        if groups is not None and self.group not in groups:
+            return False
+        if needs is not None and not any(kind in self.kinds for kind in needs):
+            return False
+        return all(self._is(word) for word in words)
+
+    def _is(self, word: str) -> bool:
+        if word == "electric" and self.electric is None:
+            return self.group in ("car", "van")
+        return bool(getattr(self, word))
 
 
 MOVES: dict[str, tuple[str, ...]] = {
@@ -34,7 +56,7 @@ MOVES: dict[str, tuple[str, ...]] = {
         "Lock nuts and thread lock as the maker says: this program does not know the torque, and asks you for it.",
     ),
     "arm": (
-        "The wheel hangs free: on a stand, never on the jack alone. An air spring can drop.",
+        "The wheel hangs free: on a stand, never on the jack alone.",
         "Do not take the bolt out of its hole. Tighten to the maker's figure, the vehicle standing on its wheels where the maker asks.",
     ),
     "beam": (
@@ -44,3 +66,10 @@ MOVES: dict[str, tuple[str, ...]] = {
     ),
 }
 """Sentences at the move itself, by the sort of work that it is."""
+AIR = "An air spring can drop or push without warning: let its air off, or keep out from under the frame."
+"""At a move of an axle or an arm that may stand on air."""
+
+
+def move_cautions(work: str, about: Circumstances) -> tuple[str, ...]:
+    """What can hurt at a move."""
+    return (*MOVES[work], *((AIR,) if about.air and work in ("beam", "arm") else ()))

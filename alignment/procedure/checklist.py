@@ -116,6 +116,10 @@ def advice_slot(row: int) -> str:
 
 
 PLATE = "look/plate"
+DRIVE, ELECTRIC = "arrive/drive", "electric"
+RIDE, STRAPS = "look/ride", "rig/straps"
+FELT = ("joints", "bearings")
+"""Parts that are felt for play, by the last part of their slots."""
 REASONS = {"routine": "routine", **COMPLAINTS, "after-repair": "after a repair"}
 TRAILER_REASONS = {
     "routine": "routine", "wears-a-tyre": COMPLAINTS["wears-a-tyre"], "runs-crabwise": "runs crabwise",
@@ -147,6 +151,10 @@ def _arrive(on: Subject) -> Iterator[Question]:
     reasons = REASONS if on.steered else TRAILER_REASONS
     yield Question("arrive/odometer", "Odometer", "number", "km", 0, 3_000_000, needed=on.steered)
     yield Question("arrive/reason", "Why it came", "choice", choices=reasons)
+    if on.group in ("car", "van", "truck", "bus"):
+        yield Question(
+            DRIVE, "Driven by", "choice", needed=False, choices={"engine": "an engine", ELECTRIC: "electric or hybrid"}
+        )
     yield Question("arrive/asked-by", "Who asked", "line", needed=False)
     yield Question("arrive/noted", "What else is heard or felt, and is not part of the job", "text", needed=False)
 
@@ -192,7 +200,7 @@ def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
 
 def _standing(on: Subject) -> Iterator[Question]:
     asked = {"not-asked": "the maker does not ask", "as-asked": "as the maker asks", NOT_DONE: "could not be done"}
-    yield Question("look/ride", "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
+    yield Question(RIDE, "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question("look/load", "Load or ballast", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question(PLATE, "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride")
     for axle in on.vehicle.axles:
@@ -219,7 +227,7 @@ def _rig(on: Subject) -> Iterator[Question]:
         yield Question("rig/battery", "Hours the batteries still have", "number", "h", 0, 100, needed=False)
     yield Question("rig/rolled", "Rolled in straight and let roll to a stop", "choice", choices=YES_NO)
     if on.clamps:
-        yield Question("rig/straps", "Safety straps are on", "choice", choices=YES_NO)
+        yield Question(STRAPS, "Safety straps are on", "choice", choices=YES_NO)
     yield Question("rig/ground", "The ground", "choice", choices=GROUND)
     for code, label in BAR.items():
         yield Question(bar_slot(code), label, "number", "°", -10, 10, needed=False, group="bar")

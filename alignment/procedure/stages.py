@@ -1,6 +1,6 @@
 """The nine stages of a job, and the gates between them.
 
-A gate warns and records; it never locks a person out of the truth.
+A gate warns and records; it never locks a person out of the truth. What is unsafe stops the work until it is put right.
 """
 
 from __future__ import annotations
@@ -44,7 +44,8 @@ class Facts:
     """What the gates look at. ``certificate_days`` is negative where the kit's certificate ran out, None without one.
 
     ``self_check`` is ``passed``, ``failed`` or ``open``; ``rims_off`` are rim diameters in mm that the clamps do not hold;
-    ``not_tightened`` are adjusters that were moved and of which nobody wrote down what they were tightened to;
+    ``play_open`` are axles of which nobody has felt the joints and bearings, ``ride_open`` says that nobody has said anything
+    of the ride height, ``straps_open`` that clamps are not strapped. ``not_tightened`` are adjusters that were moved and of which nobody wrote down what they were tightened to;
     ``odometer_was`` is an earlier visit's figure where the new one is lower.
     """
 
@@ -59,11 +60,15 @@ class Facts:
     ground_checked: bool = True
     odometer_was: float | None = None
     not_tightened: tuple[Named, ...] = ()
+    play_open: tuple[Named, ...] = ()
+    ride_open: bool = False
+    straps_open: bool = False
 
 
 @dataclass(frozen=True)
 class Gate:
-    """Something that should be done first: where to do it (``stage``), or go on and say why.
+    """Something that should be done first: where to do it (``stage``), or go on and say why. A ``firm`` one is not passed with
+    a reason: it is put right, or the job ends.
 
     ``code`` is the kind of gate and, after a slash, the part that it is about.
     """
@@ -71,6 +76,7 @@ class Gate:
     code: str
     text: str
     stage: str
+    firm: bool = False
 
 
 Stands = Iterable[tuple[str, str]]
@@ -85,11 +91,12 @@ class GateRule:
     before: str
     stage: str
     stands: Callable[[Facts], Stands]
+    firm: bool = False
 
     def gates(self, facts: Facts) -> Iterator[Gate]:
         """The gates of this kind that stand."""
         for part, text in self.stands(facts):
-            yield Gate(f"{self.code}/{part}" if part else self.code, text, self.stage)
+            yield Gate(f"{self.code}/{part}" if part else self.code, text, self.stage, self.firm)
 
 
 def _unsafe(facts: Facts) -> Stands:
@@ -131,6 +138,21 @@ def _pressures(facts: Facts) -> Stands:
         yield "", f"{facts.pressures_open} tyre pressures are not checked."
 
 
+def _play(facts: Facts) -> Stands:
+    for part in facts.play_open:
+        yield part.code, f"Nobody has felt for play on {part.name}: worn joints make every angle doubtful."
+
+
+def _ride(facts: Facts) -> Stands:
+    if facts.ride_open:
+        yield "", "Nobody has said whether the maker asks for a ride height."
+
+
+def _straps(facts: Facts) -> Stands:
+    if facts.straps_open:
+        yield "", "The clamps are not strapped to the wheels."
+
+
 def _runout(facts: Facts) -> Stands:
     for part in facts.clamps_open:
         yield part.code, f"Runout is not accepted on the {part.name}."
@@ -152,13 +174,16 @@ def _tight(facts: Facts) -> Stands:
 
 
 GATES = (
-    GateRule("unsafe", "read", "look", _unsafe),
+    GateRule("unsafe", "read", "look", _unsafe, firm=True),
     GateRule("odometer", "read", "arrive", _odometer),
     GateRule("certificate", "read", "rig", _certificate),
     GateRule("self-check", "read", "rig", _self_check),
     GateRule("rim", "read", "rig", _rims),
     GateRule("ground", "read", "rig", _ground),
     GateRule("pressures", "read", "look", _pressures),
+    GateRule("play", "read", "look", _play),
+    GateRule("ride", "read", "look", _ride),
+    GateRule("straps", "read", "rig", _straps),
     GateRule("runout", "read", "roll", _runout),
     GateRule("locked", "read", "roll", _locked),
     GateRule("before", "set", "judge", _before),

@@ -5,13 +5,16 @@ import unittest
 
 from alignment.errors import TypedValueError
 from alignment.model.tyres import parse_size
-from alignment.patterns import pattern
+from alignment.patterns import pattern, patterns
+from alignment.procedure.cautions import move_cautions
 from alignment.procedure.checklist import NOT_DONE, UNSAFE, Subject, answered, questions, ride_height, tyres
-from alignment.procedure.kit import kit
+from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.references import consequences
+from alignment.procedure.schools import SCHOOLS
 from alignment.procedure.session import readings
-from alignment.procedure.stages import Facts, Named, gates
+from alignment.procedure.stages import GATES, STAGES, Facts, Named, gates
 from alignment.procedure.station import LookedAt, mean_of, spread
+from alignment.procedure.steps import cautions, circumstances, steps
 from alignment.procedure.walk import say_stop, stops
 from alignment.tests.cases import VAN, flags, results
 
@@ -26,14 +29,52 @@ class Stages(unittest.TestCase):
 
     def test_each_thing_left_out_has_its_gate(self):
         lapsed = Facts(-12, 2, (Named("runout/2/left", "left rear wheel"),), locked=False, self_check="open", before_saved=False,
-                       unsafe=(Named("look/part/1/joints", "axle 1: rod ends"),), rims_off=(571.5,), ground_checked=False, odometer_was=82410)  # fmt: skip
+                       unsafe=(Named("look/part/1/joints", "axle 1: rod ends"),), play_open=(Named("2", "the rear"),),
+                       ride_open=True, straps_open=True, rims_off=(571.5,), ground_checked=False, odometer_was=82410)  # fmt: skip
         found = gates("read", lapsed)
         said = " ".join(gate.text for gate in found)
         for words in ("ran out 12 days ago", "2 tyre pressures", "left rear wheel", "not locked", "its own check",
-                      "Stop: axle 1: rod ends", "rim of 572 mm", "level", "82,410 km"):  # fmt: skip
+                      "Stop: axle 1: rod ends", "rim of 572 mm", "level", "82,410 km", "play on the rear", "ride height", "not strapped"):  # fmt: skip
             self.assertIn(words, said)
         self.assertEqual(len({gate.code for gate in found}), len(found))
+        self.assertEqual([gate.code for gate in found if gate.firm], ["unsafe/look/part/1/joints"])
         self.assertEqual([gate.stage for gate in gates("set", lapsed)], ["judge"])
+
+
+class Cautions(unittest.TestCase):
+    """General care: common practice, no source."""
+
+    def said(self, on, with_kit, **more):
+        about = circumstances(pattern(on), kit(with_kit), **more)
+        return {screen: " ".join(cautions(screen, about)) for screen in (*(s.code for s in STAGES), "sweep")}, about
+
+    def test_a_caution_fits_vehicle_kit_and_method(self):
+        lifted, rolled = self.said("car", "flag_lasers")[0], self.said("truck_6x4", "frame_gauge_lasers")[0]
+        self.assertIn("lifted wheel", lifted["roll"])
+        self.assertNotIn("lifted wheel", rolled["roll"])
+        self.assertIn("stand clear of its wheels", rolled["roll"])
+        self.assertIn("Strap each clamp", lifted["rig"])
+        self.assertNotIn("Strap", rolled["rig"], "magnets need no straps")
+        self.assertIn("depressor", rolled["sweep"])
+        trailer = self.said("trailer_3", "straightedge_tape")[0]
+        for words in ("steering", "beam", "Strap", "engine", "Road test", "electric"):
+            self.assertNotIn(words.lower(), " ".join(trailer.values()).lower().replace("tractor's engine", ""), words)
+
+    def test_an_electric_car_is_warned_of_and_one_that_nobody_spoke_of_with_an_if(self):
+        for electric, words in ((True, "High voltage: "), (None, "If it is electric: high voltage: "), (False, "")):
+            said = self.said("car", "flag_lasers", electric=electric)[0]["arrive"]
+            self.assertEqual("igh voltage" in said, bool(words))
+            self.assertIn(words, said)
+        self.assertIn("neutral", self.said("car", "flag_lasers", electric=True)[0]["rig"])
+
+    def test_air_springs_are_warned_of_at_moves_of_a_trucks_axle_and_every_gate_of_a_step_is_a_gate(self):
+        self.assertIn("air spring", " ".join(move_cautions("beam", self.said("truck_6x4", "flag_lasers")[1])))
+        self.assertNotIn("air spring", " ".join(move_cautions("arm", self.said("car", "flag_lasers")[1])))
+        codes = {rule.code for rule in GATES}
+        for on in patterns().values():
+            for code in kit_codes():
+                named = {step.gate for step in steps(on, kit(code), SCHOOLS["rear-first"]) if step.gate}
+                self.assertLessEqual(named, codes)
 
 
 class Questions(unittest.TestCase):

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import quote
 
-from alignment.procedure.cautions import cautions
 from alignment.procedure.checklist import Question
 from alignment.procedure.stages import STAGES
 from alignment.procedure.station import Mean
+from alignment.procedure.steps import cautions
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 from rectaxis.record.models import Photo
@@ -139,7 +139,7 @@ def base(page: Page) -> dict[str, Any]:
         "stage": stage,
         "rail": rail(visit),
         "next_stage": STAGES[number + 1] if number + 1 < len(STAGES) else None,
-        "cautions": cautions(page.stage, light=visit.snapshot.rig.light),
+        "cautions": cautions(page.stage, visit.about),
         "gates": [(gate, str(Reason(gate.code))) for gate in visit.progress.gates(page.stage)],
         "fields": fields(page),
         "may_type": page.may_type,

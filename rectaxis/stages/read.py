@@ -8,7 +8,7 @@ from typing import Any
 from urllib.parse import quote
 
 from alignment.judge.results import PhaseResults
-from alignment.procedure.cautions import cautions
+from alignment.procedure.steps import cautions
 from alignment.procedure.walk import Stop
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.rulers import Marks
@@ -69,7 +69,7 @@ def read_page(
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,
-        "cautions": cautions("sweep" if page.sweep else page.stage, light=visit.snapshot.rig.light),
+        "cautions": cautions("sweep" if page.sweep else page.stage, visit.about),
         "why": asked,
         "here": f"?setup={page.setup}"
         + ("&sweep=1" if page.sweep else "")

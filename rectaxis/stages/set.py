@@ -14,9 +14,10 @@ from alignment.adjust.reach import say_cannot
 from alignment.adjust.wishes import AIMS
 from alignment.judge.results import quantity_of, say_path
 from alignment.model.vehicle import the_axle
-from alignment.procedure.cautions import MOVES, cautions
+from alignment.procedure.cautions import move_cautions
 from alignment.procedure.schools import REFERENCES, say_order
 from alignment.procedure.station import Station
+from alignment.procedure.steps import cautions
 from alignment.quantities import say
 from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.record.models import Move
@@ -80,7 +81,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "changes": visit.snapshot.layout.changes,
         "lifted": setting.lifted,
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
-        "cautions": cautions("set", light=visit.snapshot.rig.light),
+        "cautions": cautions("set", visit.about),
         "in_hand": _shown(page, step) if step else None,
         "elsewhere": best if best is not None and not best.current and not setting.out_of_date else None,
         "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
@@ -145,7 +146,7 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         how=step.how,
         why=_from_to(page, step),
         notes=() if short_form else tuple(_notes(page, step)),
-        cautions=MOVES[one.WORK],
+        cautions=move_cautions(one.WORK, visit.about),
         unit=adjuster.unit,
         units=adjuster.units,
         by=f"{float(step.to) - float(step.start):g}" if gradual else "",

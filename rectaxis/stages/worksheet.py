@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from alignment.model.vehicle import axle_name
-from alignment.procedure.cautions import cautions
 from alignment.procedure.checklist import Question, tyre_slot, tyres
 from alignment.procedure.stages import STAGES
 from alignment.procedure.station import Setup
+from alignment.procedure.steps import cautions
 from alignment.procedure.walk import say_stop, stops
 from rectaxis.record.slot import Phase
 from rectaxis.record.snapshot import is_runout, scale
@@ -65,7 +65,7 @@ def paper_of(visit: Visit) -> Paper:
             continue
         asked = tuple(field_for(visit, q) for q in visit.snapshot.questions.get(stage.code, ()) if _asked_plainly(q))
         tyre_rows = _tyres(visit) if stage.code == "look" else ()
-        parts.append(Part(stage.code, stage.verb, (stage.purpose,), cautions(stage.code, light=visit.snapshot.rig.light),
+        parts.append(Part(stage.code, stage.verb, (stage.purpose,), cautions(stage.code, visit.about),
                           _runout(visit, stage.code), asked, tyre_rows))  # fmt: skip
         parts += [part for setup in visit.snapshot.rig.setups for part in _of_setup(visit, stage.code, setup)]
     return Paper(tuple(parts))

@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import cached_property
 
 from django.utils import timezone
 
-from alignment.model.vehicle import axle_name
+from alignment.model.vehicle import axle_name, the_axle
 from alignment.procedure import session
-from alignment.procedure.checklist import FAILED, LEVEL, PASSED, UNLOCKED, UNSAFE, answered
+from alignment.procedure.checklist import (
+    FAILED,
+    FELT,
+    LEVEL,
+    PASSED,
+    RIDE,
+    STRAPS,
+    UNLOCKED,
+    UNSAFE,
+    answered,
+    part_slot,
+)
 from alignment.procedure.stages import Facts, Gate, Named, all_gates, gates
 from alignment.procedure.station import Station
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import GROUND, LOCKED, ODOMETER, OfAdjuster, Phase, Reason
 from rectaxis.record.snapshot import is_runout
+from rectaxis.visit.decisions import YES
 from rectaxis.visit.moves import moved
 from rectaxis.visit.readings import Readings
 
@@ -47,8 +60,18 @@ class Progress:
             rims_off=self._rims_off(),
             ground_checked=answer(GROUND) == LEVEL or self.readings.tilt is not None or bool(snapshot.rig.grounds),
             odometer_was=self._odometer_was(),
+            play_open=tuple(self._not_felt()),
+            ride_open=not answer(RIDE),
+            straps_open=snapshot.rig.rims_mm is not None and answer(STRAPS) != YES,
             not_tightened=tuple(Named(one.id, snapshot.name_of(one)) for one in loose),
         )
+
+    def _not_felt(self) -> Iterator[Named]:
+        """The axles of which nobody has felt the joints and bearings."""
+        for axle in self.snapshot.vehicle.axles:
+            felt = [part_slot(axle.number, code) for code in FELT]
+            if any(slot in self.snapshot.question and not self.journal.answer(slot) for slot in felt):
+                yield Named(str(axle.number), the_axle(self.snapshot.vehicle, axle.number))
 
     def _is_open_clamp(self, station: Station) -> bool:
         clamp = self.readings.clamps.get(station.slot)

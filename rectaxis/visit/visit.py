@@ -8,6 +8,8 @@ from functools import cached_property
 from alignment.adjust.hardware import Hardware
 from alignment.judge.results import PhaseResults
 from alignment.procedure import session
+from alignment.procedure.cautions import Circumstances
+from alignment.procedure.checklist import DRIVE, ELECTRIC
 from rectaxis.record.journal import Journal
 from rectaxis.record.models import Job, Move
 from rectaxis.record.slot import OfAdjuster, Phase
@@ -77,6 +79,17 @@ class Visit:
     def moves_said(self) -> list[tuple[str, Move]]:
         """What was moved, in words, with who and when."""
         return [(say_move(self.snapshot, self.hardware, move), move) for move in self.journal.moves]
+
+    @cached_property
+    def about(self) -> Circumstances:
+        """What vehicle, kit and method are, for the cautions."""
+        rig, drive = self.snapshot.rig, self.journal.answer(DRIVE)
+        kinds = frozenset(station.reading["kind"] for station in rig.stations)
+        return Circumstances(
+            group=self.snapshot.layout.group, light=rig.light, clamps=rig.rims_mm is not None,
+            lifted="runout" in kinds and rig.lifted, rolled="runout" in kinds and not rig.lifted,
+            steered=self.snapshot.subject.steered, electric=drive == ELECTRIC if drive else None, kinds=kinds,
+        )  # fmt: skip
 
     @property
     def sets_caster(self) -> bool:

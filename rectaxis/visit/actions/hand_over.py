@@ -15,6 +15,7 @@ from rectaxis.record.slot import Phase
 from rectaxis.record.writing import writing
 from rectaxis.visit.actions.keep_in_place import keep_in_place
 from rectaxis.visit.actions.seal_phase import seal_visit
+from rectaxis.visit.actions.stop_if_unsafe import stop_if_unsafe
 from rectaxis.visit.visit import Visit
 
 
@@ -41,6 +42,7 @@ def _closed(person: User, job: Job, vehicle: Vehicle) -> Job:
         if book.job.status != Job.Status.DONE:
             if Phase.BEFORE not in book.sealed:
                 raise HandOverError("Save the before first: without it there is nothing to hand over.")
+            stop_if_unsafe(Visit(book.job))
             book.change(Job.Status.DONE)
             seal_visit(book)
             keep_in_place(Visit(book.job), vehicle)

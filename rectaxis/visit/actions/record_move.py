@@ -15,6 +15,7 @@ from rectaxis.record.models import Job, Move
 from rectaxis.record.slot import Phase
 from rectaxis.record.writing import Book, known, writing
 from rectaxis.sources.choose import source_of
+from rectaxis.visit.actions.stop_if_unsafe import stop_if_unsafe
 from rectaxis.visit.moves import position
 from rectaxis.visit.visit import Visit
 
@@ -65,6 +66,7 @@ def _open(person: User, job: Job) -> Iterator[tuple[Book, Visit]]:
         visit = Visit(book.job)
         if Phase.AFTER in book.sealed:
             raise MoveError("The after is saved and sealed; what is turned now is a new visit's.")
+        stop_if_unsafe(visit)
         yield book, visit
 
 

@@ -14,6 +14,7 @@ from rectaxis.record.models import Job, Seal
 from rectaxis.record.slot import Phase
 from rectaxis.record.writing import Book, closed, writing
 from rectaxis.visit.actions.keep_taught import keep_taught
+from rectaxis.visit.actions.stop_if_unsafe import stop_if_unsafe
 from rectaxis.visit.statement import STYLES, statement_of
 from rectaxis.visit.visit import Visit
 
@@ -34,6 +35,7 @@ def seal_phase(person: User, job: Job, phase: Phase) -> Seal:
             raise closed(book.job)
         if phase == Phase.AFTER and Phase.BEFORE not in visit.journal.seals:
             raise SealError("Save the before first: a report needs both.")
+        stop_if_unsafe(visit)
         seal = sealed_now(book, phase)
         if phase == Phase.AFTER:
             keep_taught(visit)

@@ -19,6 +19,7 @@ from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.demo.extras import drawn_photo
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
+from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Entry, Job, Mark, Photo, Seal
 from rectaxis.record.pictures import LONGEST_SIDE, PictureError, written_anew
 from rectaxis.record.slot import AIM, DAMAGE, LEAN, Phase, Scale, of_damage
@@ -30,6 +31,7 @@ from rectaxis.visit.actions.hold_job import HoldError, hold_job
 from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.mark_damage import mark_damage
 from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
@@ -233,8 +235,15 @@ class Keeping(TestCase):
         gates = {gate.code: gate.text for gate in Visit(self.job).progress.gates("read")}
         self.assertIn("rim/622", gates)
         self.assertTrue(any(text.startswith("Stop: ") for text in gates.values()))
-        seal_phase(self.person, self.job, Phase.BEFORE)
+        # Nothing goes on until it is put right, or the job is ended.
+        for stopped in (lambda: seal_phase(self.person, self.job, Phase.BEFORE),
+                        lambda: record_move(self.person, self.job, uuid7(), "A2 left tie rod", by="1")):  # fmt: skip
+            with self.assertRaisesRegex(RecordError, "^Stop: .*ball joints"):
+                stopped()
+        self.assertNotContains(self.client.get(f"/jobs/{self.job.pk}/read/"), "gate/unsafe")
         self.assertContains(self.client.get(f"/reports/{self.job.pk}/"), "left rod end")
+        type_in(self.person, self.job, {"look/part/1/joints": "worn"})
+        self.assertTrue(seal_phase(self.person, self.job, Phase.BEFORE).pk)
 
     def test_a_clamp_is_open_until_what_its_runout_came_to_is_accepted(self):
         job = open_job(self.person, self.job.vehicle, Kit.objects.get(code="frame_gauge_lasers"), timezone.now())
