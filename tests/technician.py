@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from rectaxis.demo.doing import careful_answer, slots_of
+from rectaxis.demo.doing import careful_answer, level_bar, slots_of
 from rectaxis.people.models import User
 from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.visit import Visit
@@ -57,6 +57,10 @@ class Technician:
             if question.needed and not visit.journal.answer(question.slot):
                 text = careful_answer(question, visit.snapshot.subject.group)
                 (self.choose if question.what == "choice" else self.type_at)(question.slot, text)
+        if stage == "rig":
+            for slot, text in level_bar(self.job).items():
+                self.page.evaluate("for (const fold of document.querySelectorAll('main details')) fold.open = true")
+                self.type_at(slot, text)
         self.saved()
 
     def shown(self, phase: str, slots: list[str]) -> dict[str, str]:

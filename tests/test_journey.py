@@ -104,8 +104,9 @@ class Journey(BrowserTestCase):
         expect(bad.locator(".clock")).to_have_attribute(
             "aria-label", re.compile(r"Clamp error 0\.\d+ degrees, high side")
         )
+        # The wheel leans in by 0.47 degrees, and the concrete falls to its side by 0.40: the gauge ends near 0.
         expect(bad).to_contain_text(
-            re.compile(r"Upper knob, wheel at\s+0°: turn until the gauge goes from [^°]*° to\s+-0\.4")
+            re.compile(r"Upper knob, wheel at\s+0°: turn until the gauge goes from [^°]*° to\s+-0\.0")
         )
         self.assert_accessible(page)
         page.click("text=Left rear")
@@ -250,7 +251,9 @@ class Journey(BrowserTestCase):
                     self.assertIsNone(other, path)
                 else:
                     self.assertAlmostEqual(estimate.value, other.value, places=6, msg=path)
-                    self.assertAlmostEqual(estimate.u, other.u, places=6, msg=path)
+                    # How the steering wheel was held is on the record, and in no job file.
+                    if path != "steer_ahead_deg":
+                        self.assertAlmostEqual(estimate.u, other.u, places=6, msg=path)
 
 
 class ByHand(BrowserTestCase):
@@ -268,8 +271,8 @@ class ByHand(BrowserTestCase):
             field.fill(text)
             field.press("Enter")
             expect(field).to_have_attribute("title", f"{said}, saved")
-        # atan((46 - 38.1)/2 / 2700) is 0.0838 degrees.
-        expect(page.locator("#say-back")).to_contain_text("The rear pushes 0.08° to the right")
+        # atan((46 - 38.1)/2 / 2700) is 0.0838 degrees, and clamps that nobody rolled may be off by more.
+        expect(page.locator("#say-back")).to_contain_text("The rear pushes straight as far as these readings can tell")
         page.locator("main [data-slot='before/outboard_pair/2/left_mm']").focus()
         page.click("text=look at it again")
         page.keyboard.type("39.1")

@@ -8,7 +8,7 @@ from alignment.adjust.hardware import Hardware
 from alignment.adjust.standing import result_changes
 from alignment.estimate.solve import Estimate
 from alignment.judge.results import PhaseResults, say_path
-from alignment.judge.verdict import Rule
+from alignment.judge.verdict import Rule, decide
 from alignment.model.state import Layout
 from alignment.model.vehicle import Vehicle, default_datum, the_axle
 from alignment.quantities import say, say_size
@@ -38,7 +38,12 @@ def say_what_adjusts(results: PhaseResults, hardware: Sequence[Hardware]) -> lis
             continue
         name = say_path(vehicle, path)
         by = _named(vehicle, reached.get(path, []))
-        how = f"set by {by}" if by else "nothing in its layout adjusts it: repair, or tell the owner"
+        if verdict == "undecided":
+            how = "too close to say: read it better before anything is moved for it" + (
+                f"; it is set by {by}" if by else ""
+            )
+        else:
+            how = f"set by {by}" if by else "nothing in its layout adjusts it: repair, or tell the owner"
         said.append(f"{name[0].upper()}{name[1:]}: {how}.")
     return said
 
@@ -61,8 +66,10 @@ def say_cannot(
     """What ends outside whatever is moved, why, and what a person can do about it, as sentences."""
     by = reached_by(vehicle, hardware).get(rule.path, [])
     ends = _ends(vehicle, rule, estimate, style)
-    if not by:
+    if not by and decide(estimate, rule.minimum, rule.maximum) != "undecided":
         return f"{ends} {_NOTHING_ADJUSTS}"
+    if decide(estimate, rule.minimum, rule.maximum) == "undecided":
+        return f"{ends} That is too close to say: read it better before looking for what is bent."
     what, be = _named(vehicle, by), "are at their limits" if len(by) > 1 else "is at its limit"
     return (
         f"{ends} {what[0].upper()}{what[1:]} {be}, or another angle would go out. Look for what is bent or worn before "

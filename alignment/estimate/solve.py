@@ -53,13 +53,15 @@ class Estimate(NamedTuple):
 class Suspect(NamedTuple):
     """A reading that disagrees with the others: index in the readings given, and by how much.
 
-    ``residual`` is in the row's own unit; ``alike`` are readings that may just as well be the cause.
+    ``residual`` is in the row's own unit, and ``slip`` what the row is wrong by if this reading alone is: part of a slip goes
+    into the estimates, and only the rest stays in the residual. ``alike`` are readings that may just as well be the cause.
     """
 
     reading: int
     sigmas: float
     residual: float
     alike: tuple[int, ...] = ()
+    slip: float = 0.0
 
 
 class Gains(NamedTuple):
@@ -82,6 +84,11 @@ class _Doubt(NamedTuple):
     @property
     def residual(self) -> float:
         return float(self.solved.residuals[self.row] * self.solved.u[self.row])
+
+    @property
+    def slip(self) -> float:
+        """What the row is wrong by if it alone is: the residual over the redundancy number."""
+        return self.residual / (1.0 - float(self.solved.leverage[self.row]))
 
 
 class Solution:
@@ -193,7 +200,7 @@ class Solution:
                 worst[doubt.owner] = doubt
         # Equal ones in the order of the readings, whatever the last digits say.
         ranked = sorted(worst.values(), key=lambda doubt: (-round(doubt.sigmas, 6), doubt.owner))
-        return [Suspect(d.owner, d.sigmas, d.residual, tuple(_alike(d, ranked))) for d in ranked]
+        return [Suspect(d.owner, d.sigmas, d.residual, tuple(_alike(d, ranked)), d.slip) for d in ranked]
 
     def _doubts(self) -> list[_Doubt]:
         found = []

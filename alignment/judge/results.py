@@ -19,6 +19,7 @@ from alignment.judge.verdict import Rule, decide, judge
 from alignment.model.state import Layout
 from alignment.model.vehicle import SIDES, Vehicle, axle_name, default_datum, side_sign
 from alignment.quantities import QUANTITIES
+from alignment.readings import Reading
 
 FORMAT = "rectaxis-results"
 VERSION = 1
@@ -227,7 +228,8 @@ def suspicion(solution: Solution, suspect: Suspect) -> str:
     """What disagrees and what to read again, in a sentence; where another reading may as well be wrong, that too."""
     reading = solution.readings[suspect.reading]
     millimetres = reading.unit == "mm"
-    amount = f"{abs(suspect.residual):.1f} mm" if millimetres else f"{abs(suspect.residual):.2f}°"
+    slip = abs(suspect.slip) / _most_of_a_row(reading)
+    amount = f"about {slip:.1f} mm" if millimetres else f"about {slip:.2f}°"
     verb, them = ("disagree", "them") if reading.PLURAL else ("disagrees", "it")
     look = (
         "a beam that is blocked or a head that moved" if millimetres else "a loose clamp or a gauge that is not seated"
@@ -241,6 +243,17 @@ def suspicion(solution: Solution, suspect: Suspect) -> str:
     both = "both" if len(suspect.alike) == 1 else "all of them"
     others = " or the ".join(solution.readings[index].title() for index in suspect.alike)
     return f"{found} It may just as well be the {others}: these readings cannot tell which. Read {both} again and look for {look}."
+
+
+def _most_of_a_row(reading: Reading) -> float:
+    """By how much a row moves at most for a unit of one number read: half for half a difference of two."""
+    step, shares = 1e-3, [0.0]
+    before = reading.observed()
+    for field in reading.FIELDS:
+        if field.measured and field.what in ("length", "angle") and field.name in reading.data:
+            moved = type(reading)({**reading.data, field.name: reading.data[field.name] + step})
+            shares += [abs(a.value - b.value) / step for a, b in zip(moved.observed(), before, strict=True)]
+    return max(shares) or 1.0
 
 
 def suspicions(solution: Solution, suspects: Sequence[Suspect]) -> list[str]:

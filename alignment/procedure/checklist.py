@@ -11,8 +11,8 @@ from alignment.model.tyres import parse_size
 from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 from alignment.quantities import parse_typed
 
-NOT_DONE, UNSAFE, SOUND = "not-done", "unsafe", "sound"
-_STATES = {SOUND: "sound", "worn": "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
+NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
+_STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle"}
 
 

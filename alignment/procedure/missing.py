@@ -16,7 +16,7 @@ from alignment.judge.results import PhaseResults, quantity_of, say_path
 from alignment.judge.verdict import COVERAGE
 from alignment.model.state import Layout, State
 from alignment.procedure.session import CLAMP_AS_IT_COMES_DEG, carried_clamps
-from alignment.procedure.station import Station
+from alignment.procedure.station import LookedAt, Station
 from alignment.quantities import QUANTITIES, say_size
 from alignment.readings import KINDS, Reading
 
@@ -48,7 +48,12 @@ class Settling:
         vehicle = results.solution.layout.vehicle
         verb = "read again" if self.again else "read"
         size = say_size(quantity_of(self.path), COVERAGE * self.u_after, style)
-        return f"To settle the {say_path(vehicle, self.path)}, {verb} the {self.title}: it is then known within {size}."
+        start = (
+            f"To narrow the {say_path(vehicle, self.path)}"
+            if self.u_before
+            else f"To know the {say_path(vehicle, self.path)}"
+        )
+        return f"{start}, {verb} the {self.title}: it is then known within {size}."
 
 
 def what_settles(results: PhaseResults, stations: Iterable[Station], path: str) -> Settling | None:
@@ -63,7 +68,7 @@ def what_settles(results: PhaseResults, stations: Iterable[Station], path: str) 
     best: Settling | None = None
     for station in stations:
         blank = station.blank()
-        known = _known_with(results, blank, path)
+        known = _known_with(results, station, path)
         least = best.u_after if best is not None else _WORTH_READING * (before.u if before is not None else limit)
         if known is not None and known < least:
             again = blank.key in taken
@@ -77,15 +82,22 @@ def worth_settling(results: PhaseResults) -> list[str]:
     return list(dict.fromkeys([*wanted, *(path for path, e in results.estimates.items() if e is None)]))
 
 
-def _known_with(results: PhaseResults, blank: Reading, path: str) -> float | None:
+def _known_with(results: PhaseResults, station: Station, path: str) -> float | None:
     """Standard uncertainty of a result with one more reading, None where it is still undetermined."""
-    estimate = _with(results, blank).estimates.get(path)
+    estimate = _with(results, station).estimates.get(path)
     return None if estimate is None else estimate.u
 
 
-def _with(results: PhaseResults, blank: Reading) -> PhaseResults:
-    """The results with one more reading as it would stand. Clamps that it brings, and that nobody rolled, are as they come."""
-    layout = results.solution.layout
+def _with(results: PhaseResults, station: Station) -> PhaseResults:
+    """The results with one more reading as it would stand, or with a second look at one that was taken: that betters what the
+    reading itself adds to the doubt, not how the tool hangs. Clamps that it brings, and that nobody rolled, are as they come.
+    """
+    layout, blank = results.solution.layout, station.blank()
+    taken = next((index for index, reading in enumerate(results.solution.readings) if reading.key == blank.key), None)
+    if taken is not None:
+        looked = list(results.solution.readings)
+        looked[taken] = type(blank)({**looked[taken].data, **station.u_of(LookedAt(2))})
+        return PhaseResults.from_solution(solve(layout.vehicle, layout.datum, looked))
     known = {
         (axle, side) for axle, side in blank.clamps if layout.find(f"axles/{axle}/{side}/clamp/sine_deg") is not None
     }
@@ -144,7 +156,7 @@ def read_next(results: PhaseResults, unread: Sequence[Station], stations: Sequen
 
 def _gain(results: PhaseResults, station: Station) -> tuple[int, int]:
     """How many results one more reading makes known: of those that the specification asks for, and of all."""
-    more = _with(results, station.blank())
+    more = _with(results, station)
     told = [path for path, e in results.estimates.items() if e is None and more.estimates.get(path) is not None]
     return sum(1 for path in told if path in results.judged), len(told)
 

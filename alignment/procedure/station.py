@@ -197,10 +197,12 @@ class Station:
             return self
         reach = given.get("ahead_mm", self.reach_mm)
         signed = {name: math.copysign(value, float(self.reading[name])) for name, value in given.items()}
-        return replace(self, reading={**self.reading, **signed, **self._u(reach, LookedAt())}, reach_mm=reach)
+        return replace(self, reading={**self.reading, **signed, **self.u_of(LookedAt(), reach)}, reach_mm=reach)
 
-    def _u(self, reach_mm: float, looks: LookedAt) -> dict[str, float]:
-        return {key: spread(entry, reach_mm, *looks) for key, entry in self.spreads.items()}
+    def u_of(self, looks: LookedAt, reach_mm: float | None = None) -> dict[str, float]:
+        """Its uncertainties by key after so many looks; the length of its beam where it is not its own."""
+        reach = self.reach_mm if reach_mm is None else reach_mm
+        return {key: spread(entry, reach, *looks) for key, entry in self.spreads.items()}
 
     def reading_u(self) -> float:
         """Standard uncertainty of one look at the scale, without what the hanging of the tool adds."""
@@ -216,7 +218,7 @@ class Station:
             return self._with_positions(values)
         if any(path not in values for path in self.needed):
             return None
-        better = self._u(self.reach_mm, looks) if looks != LookedAt() else {}
+        better = self.u_of(looks) if looks != LookedAt() else {}
         spare = [path for path in self.fields if path not in self.needed]
         read = self.fields if all(path in values for path in spare) else self.needed
         return {**self.reading, **better, **{path: values[path] for path in read}}

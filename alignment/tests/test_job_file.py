@@ -353,14 +353,14 @@ class CommandLine(unittest.TestCase):
             )
             told = self.run_it("explain", str(job), "--ratio", "20", "--kit", "target_cameras")
             self.assertEqual((told.returncode, told.stderr), (0, ""))
-            for words in ("What it means:", "Axle 2 pushes", "steering wheel will sit", "Axles 2 and 3"):
+            for words in ("What it means:", "together push", "steering wheel will sit", "Axles 2 and 3"):
                 self.assertIn(words, told.stdout)
             job.write_text(self.run_it("simulate", "drive_over_plate", "car").stdout)
             told = self.run_it("explain", str(job), "--kit", "flag_lasers").stdout
             for words in (
                 "Not measured:",
                 "What to read next:",
-                "To settle the front out of square, read the flag scales",
+                "To know the front out of square, read the flag scales",
             ):
                 self.assertIn(words, told)
 

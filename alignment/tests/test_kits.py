@@ -6,6 +6,7 @@ import unittest
 
 from alignment.jobfile import parse, solve_phase
 from alignment.judge.results import results_of
+from alignment.judge.verdict import Rule
 from alignment.model.state import Layout
 from alignment.model.vehicle import Datum
 from alignment.patterns import pattern, patterns
@@ -15,6 +16,7 @@ from alignment.procedure.station import spread
 from alignment.procedure.steps import steps
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
+from alignment.simulate.able import NEVER, SETTLES, UNSEEN, able
 from alignment.simulate.jobs import simulate
 from alignment.simulate.trials import plant_blunder, standardised_errors
 
@@ -201,3 +203,36 @@ class Schools(unittest.TestCase):
         stages = [step.stage for step in truck]
         self.assertEqual(list(dict.fromkeys(stages)),
                          ["arrive", "look", "rig", "roll", "read", "judge", "set", "prove", "hand-over"])  # fmt: skip
+
+
+class CanThisKitJudge(unittest.TestCase):
+    def how(self, code, rules, **more):
+        on = pattern("van")
+        tools = kit(code)
+        found = able(on.vehicle, on.datum, tools.stations(on.vehicle), rules, clamp_u_deg=tools.clamp_u_deg, **more)
+        return {one.rule.path: one for one in found}
+
+    def test_what_it_says_beforehand_is_what_a_job_then_tells(self):
+        rules = [
+            Rule("thrust_angle_deg", minimum=-0.1, maximum=0.1),
+            Rule("camber_deg", 1, "left", minimum=-1, maximum=0.3),
+        ]
+        found = self.how("flag_lasers", rules)
+        made = simulate(pattern("van"), kit("flag_lasers"), 1, level=True)
+        results = solve_phase(parse(made.document), "before")
+        for path in ("thrust_angle_deg",):
+            self.assertAlmostEqual(
+                found[path].expanded, 2 * results.estimates[path].u, delta=0.05 * found[path].expanded
+            )
+
+    def test_a_tolerance_that_the_doubt_fills_can_never_be_called_inside(self):
+        wide, narrow = ([Rule("camber_deg", 1, "left", minimum=-w, maximum=w)] for w in (1.0, 0.2))
+        path = "axles/1/left/camber_deg"
+        self.assertEqual(self.how("angle_gauge", wide)[path].how, SETTLES)
+        # Level by eye is 0.25 degrees: twice that is more than half of the narrow one.
+        self.assertEqual(self.how("angle_gauge", narrow, level_bar=False)[path].how, NEVER)
+        self.assertGreater(self.how("angle_gauge", narrow, level_bar=False)[path].expanded, 0.5)
+        toe = [Rule("total_toe_deg", 1, minimum=0, maximum=0.3)]
+        self.assertEqual(self.how("angle_gauge", toe)["axles/1/total_toe_deg"].how, UNSEEN)
+        said = self.how("angle_gauge", narrow, level_bar=False)[path].say(pattern("van").vehicle)
+        self.assertRegex(said, r"^left front camber: ± 0\.5\d° of 0\.40°$")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 from alignment.estimate.solve import Estimate
@@ -35,7 +36,11 @@ def _told(estimate: Estimate) -> bool:
 
 
 def _give_or_take(estimate: Estimate, quantity: str, style: str) -> str:
-    return f"give or take {say_size(quantity, COVERAGE * estimate.u, style)}"
+    size = say_size(quantity, COVERAGE * estimate.u, style)
+    return f"give or take {size}" if re.search(r"[1-9]", size) else f"give or take less than {_LEAST[style]}"
+
+
+_LEAST = {"deg": "0.01°", "dms": "0°01'"}
 
 
 def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
@@ -66,7 +71,7 @@ def _axles(vehicle: Vehicle, axles: tuple[int, ...]) -> str:
 
 def _steering(results: PhaseResults, style: str, ratio: float | None) -> Iterable[str]:
     ahead = ahead_of_heading(results)
-    if ahead is None:
+    if ahead is None or results.solution.layout.vehicle.kingpin_mm is not None:
         return
     margin = _give_or_take(ahead, "steer_ahead_deg", style)
     if not _told(ahead):
@@ -91,13 +96,13 @@ _APART = {
     "scrub_deg": {
         "inside": "are within what is allowed of each other",
         "outside": "fight each other and wear their tyres",
-        "undecided": "may stand further apart than is allowed: too close to say",
+        "undecided": "may stand further apart than is allowed, which is too close to say",
         "": "do not point the same way",
     },
     "parallelism_deg": {
         "inside": "steer alike within what is allowed",
         "outside": "do not steer alike",
-        "undecided": "may not steer alike: too close to say",
+        "undecided": "may not steer alike, which is too close to say",
         "": "do not steer alike to the hundredth",
     },
 }
@@ -108,7 +113,9 @@ _TOGETHER = {"scrub_deg": "run along together", "parallelism_deg": "steer alike"
 def _between_axles(results: PhaseResults, style: str) -> Iterable[str]:
     """How neighbouring axles stand to each other, where the readings can tell."""
     vehicle = results.solution.layout.vehicle
-    for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", vehicle.steered_pairs)):
+    # On two axles that both steer, where the rear runs has been said already.
+    steered = vehicle.steered_pairs if len(vehicle.axles) > 2 else ()  # noqa: PLR2004 - front and rear
+    for quantity, pairs in (("scrub_deg", vehicle.fixed_pairs), ("parallelism_deg", steered)):
         for front, rear in pairs:
             path = f"{quantity}/{front}-{rear}"
             estimate = results.estimates.get(path)

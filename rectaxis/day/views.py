@@ -16,13 +16,15 @@ from rectaxis.common.fields import without_nul
 from rectaxis.day.finding import found_vehicles
 from rectaxis.day.forms import JobFileForm, NewJobForm
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
+from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Vehicle
 from rectaxis.fleets.vin import doubt
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_measure, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.models import CLOSED, Job
-from rectaxis.visit.actions.open_job import KitError, open_job
+from rectaxis.visit.ability import Ability, of_all
+from rectaxis.visit.actions.open_job import KitError, copy_of_specification, open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 
 MOST_ON_A_DAY = 60
@@ -65,8 +67,16 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
         "plan": PlanMaker(core, None, look=look).draw(None, {}),
         "visits": found.jobs.select_related("technician").order_by("-planned_at")[:MOST_VISITS],
         "vin_doubt": doubt(found.vin) if found.vin else "",
+        "abilities": _abilities(request, found),
     }
     return render(request, "day/vehicle.html", context)
+
+
+def _abilities(request: Request, vehicle: Vehicle) -> list[Ability]:
+    """Which kit can judge which of the vehicle's figures."""
+    layout = Layout.from_json(vehicle.layout)
+    rows = list(copy_of_specification(vehicle).rows)
+    return of_all(parse(layout.as_document(spec=rows)), request.user.angle_style, layout.steering_ratio)
 
 
 def new(request: Request) -> HttpResponse:

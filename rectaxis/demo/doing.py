@@ -69,7 +69,7 @@ def careful_answer(question: Question, group: str) -> str:
     return next(iter(question.choices)) if question.choices else "1"
 
 
-def _bar(job: Job) -> dict[str, str]:
+def level_bar(job: Job) -> dict[str, str]:
     """What a level bar shows on the simulated yard: across and along, and each again turned end for end."""
     truth = (job.simulation or {}).get("truth", {})
     found = {}
@@ -85,7 +85,7 @@ def look_over(person: User, job: Job) -> None:
     visit = Visit(job)
     asked = [q for stage in ("arrive", "look", "rig", "roll") for q in visit.snapshot.questions[stage] if q.needed]
     group = visit.snapshot.subject.group
-    named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"], **_bar(job)}
+    named = {"arrive/asked-by": _ANSWERS["arrive/asked-by"], **level_bar(job)}
     type_in(person, job, named | {q.slot: careful_answer(q, group) for q in asked})
     if not any(is_runout(station) for station in visit.readings.stations):
         read_all(person, job, "sweep")

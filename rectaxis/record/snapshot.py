@@ -28,7 +28,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     """The kit as it was: what it is, what it carries and cannot see, and the stations where its scales are read.
 
     ``scope`` is ``all``, or ``toe`` for the quick job that reads toe in front and nothing else. ``lifted`` says that wheels are
-    lifted to roll, ``light`` that nobody should look into its beams, ``grounds`` are tilts that a job file brought with it,
+    lifted to roll, ``light`` that nobody should look into its beams, ``grounds`` are readings of a job file that no scale shows (tilts, clamps),
     ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled.
     """
 

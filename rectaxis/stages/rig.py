@@ -10,6 +10,7 @@ from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.slot import Placed
 from rectaxis.stages.page import Field, Page, fields
 from rectaxis.stages.tabs import walked
+from rectaxis.visit.ability import ability, of_all, others_could
 from rectaxis.visit.visit import Visit
 
 
@@ -42,7 +43,19 @@ def rig_page(page: Page) -> dict[str, Any]:
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
         "rims": _rims(visit),
+        **_ability(page),
     }
+
+
+def _ability(page: Page) -> dict[str, Any]:
+    """Which of the figures this kit can judge, and which other kit could."""
+    visit, core = page.visit, page.visit.snapshot.core
+    if not core.rules:
+        return {}
+    rig, ratio = visit.snapshot.rig, visit.snapshot.layout.steering_ratio
+    mine = ability(rig.name, core, rig.stations, rig.clamp_u_deg, page.style, ratio)
+    lacking = mine.settled < mine.rows
+    return {"ability": mine, "others_could": others_could(mine, of_all(core, page.style, ratio)) if lacking else []}
 
 
 def _placed(visit: Visit, setup: int) -> list[Field]:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.reach import adjustable_axles, reach_of
 from alignment.adjust.wishes import AIMS, Wishes
 from alignment.judge.diagnose import COMPLAINTS, WEAR, Evidence
 from alignment.judge.results import PhaseResults
-from alignment.procedure.checklist import tyre_slot, tyres
+from alignment.procedure.checklist import FELT, UNSAFE, WORN, part_slot, tyre_slot, tyres
 from alignment.procedure.schools import REFERENCES, SCHOOLS, School, default_reference, default_school
 from rectaxis.record.journal import Journal
 from rectaxis.record.slot import AIM, COMPLAINT, LEAN, REFERENCE, SCHOOL, STRAIGHT, OfAdjuster
@@ -67,4 +67,24 @@ class Decisions:
             if pattern in WEAR:
                 wear.setdefault((axle.number, side), pattern)
         complaints = frozenset({self.journal.answer(COMPLAINT)} & set(COMPLAINTS))
-        return Evidence(results, complaints, wear, reach_of(self.snapshot.vehicle, self.hardware))
+        reached = reach_of(self.snapshot.vehicle, self.hardware)
+        return Evidence(results, complaints, wear, reached, self._worn(), frozenset(self._looked_at()))
+
+    def _worn(self) -> dict[int, str]:
+        """The parts in which play or wear was found, in words, by axle."""
+        found: dict[int, list[str]] = {}
+        for axle in self.snapshot.vehicle.axles:
+            for code in (*FELT, "springs", "rods"):
+                slot = part_slot(axle.number, code)
+                if slot in self.snapshot.question and self.journal.answer(slot) in (WORN, UNSAFE):
+                    found.setdefault(axle.number, []).append(self.snapshot.question[slot].label)
+        return {axle: "; ".join(parts) for axle, parts in found.items()}
+
+    def _looked_at(self) -> Iterator[str]:
+        """What was looked at already, as codes of the diagnosis."""
+        questions, answer = self.snapshot.questions["look"], self.journal.answer
+        if all(answer(q.slot) for q in questions if q.group == "pressure"):
+            yield "pressures"
+        felt = [q.slot for q in questions if q.slot.rsplit("/", 1)[-1] in FELT]
+        if felt and all(answer(slot) for slot in felt):
+            yield "joints"

@@ -169,11 +169,14 @@ class Readings:
         self, phase: Phase, stations: Sequence[Station], values: Values, looks: dict[str, LookedAt]
     ) -> list[Json]:
         """The complete readings that values at stations make, with the ground and what is known of the clamps."""
+        brought = self.grounds(phase)
+        told = {(reading["axle"], reading["side"]) for reading in brought if reading["kind"] == "clamp"}
         made = session.readings(
             self.snapshot.vehicle, stations, values, phase, looks,
-            earlier=self.clamp_errors, unrolled_deg=self.snapshot.rig.clamp_u_deg,
+            earlier={wheel: clamp for wheel, clamp in self.clamp_errors.items() if wheel not in told},
+            unrolled_deg=self.snapshot.rig.clamp_u_deg,
         )  # fmt: skip
-        return self.grounds(phase) + made
+        return brought + made
 
     @cached_property
     def tilt(self) -> dict[str, float] | None:

@@ -159,6 +159,11 @@ def angle(length_mm: float, lever_mm: float) -> float:
     return math.atan(length_mm / lever_mm) * DEG
 
 
+def length(mm: float) -> str:
+    """A length in words as finely as it can be measured: a thirty-second of an inch is "0.79 mm"."""
+    return f"{round(mm, 2):g} mm"
+
+
 def count(number: float, one: str) -> str:
     """A count in words: "3 flats", "1 flat"."""
     size = abs(number)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from alignment.adjust.adjusters import Adjuster
-from alignment.adjust.hardware.base import ACCESS, CHEAP, Hardware, How, angle, count
+from alignment.adjust.hardware.base import ACCESS, CHEAP, Hardware, How, angle, count, length
 
 FLATS_PER_TURN = 6
 """A hexagon has six."""
@@ -86,7 +86,7 @@ class ThreadedRod(Hardware):
             if self.double
             else f"{self.outer_thread}-hand thread at {self.ENDS[0]}"
         )
-        return f"{ends}, " + ("pitch not measured" if self.pitch_mm is None else f"{self.pitch_mm:g} mm pitch")
+        return f"{ends}, " + ("pitch not measured" if self.pitch_mm is None else f"{length(self.pitch_mm)} pitch")
 
     def how(self, start: float | str, end: float | str) -> How:
         flats = float(end) - float(start)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
-from alignment.adjust.hardware.base import ACCESS, Hardware, How, count
+from alignment.adjust.hardware.base import ACCESS, Hardware, How, count, length
 from alignment.model.state import DEG
 
 
@@ -42,7 +42,7 @@ class ShimPack(Hardware):
 
     def how(self, start: float | str, end: float | str) -> How:
         more = float(end) - float(start)
-        detail = f"{self.say_where()}: from {float(start):g} to {float(end):g} shims of {self.thickness_mm:g} mm."
+        detail = f"{self.say_where()}: from {float(start):g} to {float(end):g} shims of {length(self.thickness_mm)}."
         return How(count(more, "shim"), "more" if more > 0 else "fewer", detail)
 
 

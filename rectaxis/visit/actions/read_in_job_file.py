@@ -53,7 +53,7 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
     spec = Spec(name="as in the job file", source="job file", rows=tuple(document.get("spec", ())))
     rig = Rig(
         name="as in the job file", runout_limit_deg=0.03, setups=tuple(_setups(stations)), stations=tuple(stations),
-        grounds=tuple(reading for reading in readings if reading["kind"] == "ground"),
+        grounds=tuple(reading for reading in readings if not KINDS[reading["kind"]].SHOWN),
     )  # fmt: skip
     job = Job.objects.create(
         vehicle=vehicle, kit=None, technician=person, planned_at=timezone.now(), asked="Read in from a job file",
@@ -88,7 +88,7 @@ def _refuse_what_is_not_drawn(readings: list[dict[str, Any]]) -> None:
         Fault(f"/readings/{index}/kind", f"is {reading['kind']}, which these screens do not show yet; solve the file "
               "with python -m alignment")
         for index, reading in enumerate(readings)
-        if reading["kind"] not in {*DRAWN, "ground"}
+        if KINDS[reading["kind"]].SHOWN and reading["kind"] not in DRAWN
     ]  # fmt: skip
     if faults:
         raise JobFileError(faults)
@@ -110,7 +110,7 @@ def _stations(readings: list[dict[str, Any]]) -> tuple[list[Station], dict[str, 
     numbers: dict[str, float] = {}
     used: set[tuple[str, str]] = set()
     for reading in readings:
-        if reading["kind"] == "ground":
+        if not KINDS[reading["kind"]].SHOWN:
             continue
         make = _runout_station if reading["kind"] == "runout" else _plain_station
         station, values = make(reading)
