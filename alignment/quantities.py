@@ -55,8 +55,15 @@ QUANTITIES = _table(
     ("thrust_angle_deg", "thrust angle", "deg", "right", "left", "vehicle"),
     ("group_thrust_deg", "thrust of the group", "deg", "right", "left", "vehicle"),
     ("steer_ahead_deg", "steer ahead", "deg", "right", "left", "vehicle"),
-    ("scrub_deg", "scrub", "deg", "rear axle to the right", "rear axle to the left", "pair"),
-    ("parallelism_deg", "parallelism", "deg", "rear axle to the right", "rear axle to the left", "pair"),
+    ("scrub_deg", "scrub", "deg", "with the rear one to the right", "with the rear one to the left", "pair"),
+    (
+        "parallelism_deg",
+        "parallelism",
+        "deg",
+        "with the rear one to the right",
+        "with the rear one to the left",
+        "pair",
+    ),
 )
 
 

@@ -119,6 +119,11 @@ class TwinSteer(AxlesFight):
         return seen.vehicle.steered_pairs
 
     def say(self, seen: Evidence, front: int, rear: int) -> tuple[str, str]:
+        if len(seen.vehicle.axles) == 2:  # noqa: PLR2004 - front and rear
+            return (
+                "the rear steering does not stand in its middle",
+                "bring it to its middle by the maker's procedure, and measure",
+            )
         return (
             f"the link from {seen.name(front)} to {seen.name(rear)} has the wrong length",
             "set each axle's own toe, then the link between them",

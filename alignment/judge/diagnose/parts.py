@@ -33,13 +33,30 @@ class StrutOrSpindle(DiagnosticRule):
                     continue
                 opposite = seen.off(sai, -off[0])
                 if opposite is not None and seen.right(included):
-                    yield self.finding(f"tower/{axle.number}/{side}", "the strut tower or the crossmember has moved", [off[1], opposite],
+                    yield self.finding(f"tower/{axle.number}/{side}", _moved(seen), [off[1], opposite],
                                        [seen.reason(camber), seen.reason(sai), "their sum is within its limits"], "measure the body")  # fmt: skip
                 same = seen.off(included, off[0])
                 if same is not None and seen.right(sai):
-                    yield self.finding(f"spindle/{axle.number}/{side}", "the spindle or the strut is bent", [off[1], same],
+                    yield self.finding(f"spindle/{axle.number}/{side}", _bent(seen), [off[1], same],
                                        [seen.reason(camber), seen.reason(included), seen.reason(sai)],
                                        "look at it beside the other side's, and replace it")  # fmt: skip
+
+
+def _moved(seen: Evidence) -> str:
+    return (
+        "the strut tower or the crossmember has moved"
+        if _on_struts(seen)
+        else "the beam's end is bent, or its king pin is worn"
+    )
+
+
+def _bent(seen: Evidence) -> str:
+    return "the spindle or the strut is bent" if _on_struts(seen) else "the stub axle is bent"
+
+
+def _on_struts(seen: Evidence) -> bool:
+    """Whether the wheels that steer may hang on struts: on three axles and more they stand on beams."""
+    return len(seen.vehicle.axles) == 2  # noqa: PLR2004 - cars, vans, and trucks too small to matter
 
 
 class CollisionSetback(DiagnosticRule):
