@@ -52,6 +52,8 @@ QUANTITIES = _table(
     ("cross_sai_deg", "cross inclination", "deg", "more on the left", "more on the right", "axle"),
     ("toe_out_left_turn_deg", "toe-out turning left", "deg", "toe-out", "toe-in", "axle"),
     ("toe_out_right_turn_deg", "toe-out turning right", "deg", "toe-out", "toe-in", "axle"),
+    ("tread_mm", "tread width", "mm", "wide", "wide", "axle"),
+    ("stagger_mm", "stagger", "mm", "larger on the right", "larger on the left", "axle"),
     ("thrust_angle_deg", "thrust angle", "deg", "right", "left", "vehicle"),
     ("group_thrust_deg", "thrust of the group", "deg", "right", "left", "vehicle"),
     ("steer_ahead_deg", "steer ahead", "deg", "right", "left", "vehicle"),
@@ -69,6 +71,9 @@ QUANTITIES = _table(
 
 WHEELS_OF_TOE = {"total_toe_deg": 2, "toe_deg": 1, "toe_thrust_deg": 1}
 """How many wheels a toe counts: a toe given as a length adds up over its wheels."""
+
+DIRECTIONS = frozenset(("bearing_deg", "thrust_angle_deg", "group_thrust_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg"))
+"""Angles between directions along the vehicle: given as a length, it is how far they part over a length along it."""
 
 
 def say_angle(degrees: float, style: str = "deg") -> str:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from alignment.estimate.solve import Estimate, Solution
 from alignment.judge.results import Combination, PhaseResults
-from alignment.model.state import Layout
+from alignment.model.state import DEG, Layout
 from alignment.model.vehicle import SIDES, side_sign
 
 HELD_U_DEG = {"level": 0.7, "eye": 2.0, "detent": 0.3}
@@ -74,6 +74,34 @@ def steering_wheel(results: PhaseResults, ratio: float, ratio_u: float = 0.0) ->
     if ahead is None:
         return None
     return Estimate(-ratio * ahead.value, math.hypot(ratio * ahead.u, ahead.value * ratio_u))
+
+
+@dataclass(frozen=True)
+class RearSteer:
+    """How far the line of the thrust axle goes to the right over a length along the datum line, mm."""
+
+    over_mm: float
+    moved: Estimate
+
+
+def rear_steer(results: PhaseResults) -> RearSteer | None:
+    """Rear steer as it is read off flags: over the distance between the nearest and the furthest that its axle's beams meet.
+
+    None where its beams do not meet two places on the frame, or the thrust angle is not known.
+    """
+    layout = results.solution.layout
+    thrust = results.estimates.get("thrust_angle_deg")
+    places = [
+        reading.number("ahead_mm")
+        for reading in results.solution.readings
+        if reading.KIND == "outboard_pair" and reading.axle == layout.vehicle.thrust_axle
+        and reading.data["on"] == "frame"
+    ]  # fmt: skip
+    over = max(places) - min(places) if places else 0.0
+    if thrust is None or not over > 0:
+        return None
+    slope = math.tan(thrust.value / DEG)
+    return RearSteer(over, Estimate(over * slope, over * (1 + slope * slope) * thrust.u / DEG))
 
 
 @dataclass(frozen=True)

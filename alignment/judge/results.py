@@ -87,9 +87,19 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
     for name in ("camber", "caster", "sai") if steers else ("camber",):
         yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
     for way in SIDES:
-        toe_out = layout.find(f"{at}/toe_out_{way}_turn_deg")
-        if toe_out is not None:
-            yield result(f"toe_out_{way}_turn_deg", _only(toe_out))
+        yield from _where_read(layout, f"{at}/toe_out_{way}_turn_deg")
+    for name in _OF_THE_TYRES:
+        yield from _where_read(layout, f"{at}/{name}")
+
+
+_OF_THE_TYRES = ("tread_mm", "stagger_mm")
+
+
+def _where_read(layout: Layout, path: str) -> Iterable[Result]:
+    """The result of an unknown that only a reading of its own brings."""
+    index = layout.find(path)
+    if index is not None:
+        yield Result(path, quantity_of(path), _only(index))
 
 
 def _vehicle_results(layout: Layout) -> Iterable[Result]:
@@ -132,6 +142,7 @@ def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
     for axle in vehicle.axles:
+        paths |= {f"axles/{axle.number}/{name}" for name in _OF_THE_TYRES}
         if axle.steers:
             paths |= {f"axles/{axle.number}/toe_out_{way}_turn_deg" for way in SIDES}
     return frozenset(paths)

@@ -1,7 +1,8 @@
 """A maker's table becomes rules: angles in degrees, minutes, or as lengths in mm or inches at a diameter.
 
 Makers give toe as the difference of two widths, in front and behind, at the rim or at a stated diameter ``D``; with both
-wheels ``length = 2·D·sin(T/2)``, with one wheel ``length = D·sin t``. In mm per metre ``D`` is a metre.
+wheels ``length = 2·D·sin(T/2)``, with one wheel ``length = D·sin t``. In mm per metre ``D`` is a metre. A direction (the
+thrust of the rear) is given as ``length = L·tan a`` over a length ``L`` along the vehicle, such as the flags' spacing.
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ from alignment.errors import SpecificationError
 from alignment.judge.verdict import Rule
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES
-from alignment.quantities import MM_PER_INCH, QUANTITIES, WHEELS_OF_TOE, say_angle
+from alignment.quantities import DIRECTIONS, MM_PER_INCH, QUANTITIES, WHEELS_OF_TOE, say_angle
 
 UNITS = ("deg", "min", "mm", "in", "mm/m")
 _METRE = 1000.0
@@ -41,6 +42,16 @@ def length_from_toe(toe_deg: float, diameter_mm: float, wheels: float = 1.0) -> 
     return wheels * diameter_mm * math.sin(toe_deg / wheels / DEG)
 
 
+def angle_from_length(length_mm: float, over_mm: float) -> float:
+    """The angle in degrees between two directions that part by a length over a length along the first.
+
+    **Raises** ValueError where ``over_mm`` is not above 0.
+    """
+    if not over_mm > 0:
+        raise ValueError(f"expected a length above 0 mm, got {over_mm:g}")
+    return DEG * math.atan(length_mm / over_mm)
+
+
 def toe_in_all_units(toe_deg: float, diameter_mm: float, wheels: float = 1.0) -> dict[str, str]:
     """A toe as people of every school write it, with its sign as a word, by unit."""
     way = "" if toe_deg == 0 else " toe-in" if toe_deg > 0 else " toe-out"
@@ -60,7 +71,8 @@ class TableRow:
     """One row of a maker's table, in the table's own unit.
 
     Either ``minimum`` and ``maximum`` (one of them may be absent), or ``preferred`` with a ``tolerance`` to both sides.
-    ``diameter_mm`` is needed for ``mm`` and ``in`` where the quantity is an angle.
+    ``diameter_mm`` is needed for ``mm`` and ``in`` where the quantity is an angle: the diameter at which a toe is given, the
+    length along the vehicle over which a direction is.
     """
 
     quantity: str
@@ -112,14 +124,18 @@ class TableRow:
                 return value
             case "min":
                 return value / 60
-        if self.quantity not in WHEELS_OF_TOE:
+        if self.quantity not in WHEELS_OF_TOE and self.quantity not in DIRECTIONS:
             raise SpecificationError("unit", f"expected deg or min for {self.quantity}, got {self.unit}")
         length = value * (MM_PER_INCH if self.unit == "in" else 1.0)
-        diameter = _METRE if self.unit == "mm/m" else self.diameter_mm
-        if diameter is None:
-            raise SpecificationError("diameter_mm", f"is missing: {self.unit} of toe mean an angle only at a diameter")
+        over = _METRE if self.unit == "mm/m" else self.diameter_mm
+        if over is None:
+            raise SpecificationError(
+                "diameter_mm", f"is missing: {self.unit} mean an angle only at a diameter or over a length"
+            )
         try:
-            return toe_from_length(length, diameter, WHEELS_OF_TOE[self.quantity])
+            if self.quantity in DIRECTIONS:
+                return angle_from_length(length, over)
+            return toe_from_length(length, over, WHEELS_OF_TOE[self.quantity])
         except ValueError as error:
             raise SpecificationError("diameter_mm", str(error)) from None
 

@@ -96,6 +96,14 @@ class Layout:
         """Index of an axle's toe-out on turns, turning ``way`` (left or right)."""
         return self.add(f"axles/{axle}/toe_out_{way}_turn_deg")
 
+    def tread(self, axle: int) -> int:
+        """Index of an axle's tread width, from tyre middle to tyre middle; it takes no part in the geometry."""
+        return self.add(f"axles/{axle}/tread_mm", length=True)
+
+    def stagger(self, axle: int) -> int:
+        """Index of how much further it is round an axle's right tyre than round its left one."""
+        return self.add(f"axles/{axle}/stagger_mm", length=True)
+
     def toe(self, axle: int, side: str, factor: float = 1.0, *, raw: bool = False) -> Argument:
         """A wheel's toe as a sum of unknowns, times ``factor``: half the total, and the bearing with its sign.
 

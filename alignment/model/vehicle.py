@@ -59,6 +59,14 @@ class Vehicle:
         fixed = tuple(axle.number for axle in self.axles if not axle.steers and not axle.raised)
         return fixed if len(fixed) > 1 else ()
 
+    def steers_against(self, number: int) -> bool:
+        """Whether an axle's wheels turn against the steering wheel: those behind the middle of the axles that do not
+        steer, or, where all steer, behind the middle of the vehicle.
+        """
+        fixed = [axle for axle in self.axles if not axle.steers] or self.axles
+        middle = (fixed[0].position_mm + fixed[-1].position_mm) / 2
+        return self.axle(number).steers and self.axle(number).position_mm > middle
+
     @property
     def fixed_pairs(self) -> tuple[tuple[int, int], ...]:
         """Neighbouring axles that both do not steer: the pairs that can scrub."""

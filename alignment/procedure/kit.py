@@ -7,7 +7,7 @@ becomes set-ups and stations (placing.py); the walk (walk.py) puts the stations 
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -66,9 +66,12 @@ class Kit:
         """The hangings of the tools on a vehicle, in working order."""
         return Placing(self.data, vehicle).setups
 
-    def stations(self, vehicle: Vehicle) -> tuple[Station, ...]:
-        """Every reading of the kit on a vehicle, in the order of the work. ``phase`` is left open."""
-        return tuple(Placing(self.data, vehicle).stations())
+    def stations(self, vehicle: Vehicle, judged: Iterable[str] = ()) -> tuple[Station, ...]:
+        """Every reading of the kit on a vehicle, in the order of the work. ``phase`` is left open.
+
+        ``judged`` are the quantities of the specification: what the tape tells of them is read too.
+        """
+        return tuple(Placing(self.data, vehicle, judged).stations())
 
     def cannot_tell(self, vehicle: Vehicle, datum: Datum) -> tuple[str, ...]:
         """Paths of the results that all its readings together leave undetermined on a vehicle.

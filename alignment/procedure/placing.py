@@ -7,8 +7,10 @@ station, or one for each side, or for each place of a scale along the frame.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+import tomllib
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from alignment.model.vehicle import SIDES, Axle, Vehicle, the_axle
@@ -25,15 +27,21 @@ _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "each steered": lambda vehicle: [axle for axle in vehicle.axles if axle.steers],
     "thrust": lambda vehicle: [vehicle.axle(vehicle.thrust_axle or len(vehicle.axles))],
 }
+_TAPE = Path(__file__).with_name("tape.toml")
 _OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount", "asked")
 """Keys of a template that say how it is placed; the others are fields of the reading."""
 
 
 class Placing:
-    """A kit's data on one vehicle. ``setups`` are the hangings in working order."""
+    """A kit's data on one vehicle. ``setups`` are the hangings in working order.
 
-    def __init__(self, data: Mapping[str, Any], vehicle: Vehicle) -> None:
-        self.data = data
+    ``judged`` are the quantities of a specification; those that the tape in the van tells are read beside the kit.
+    """
+
+    def __init__(self, data: Mapping[str, Any], vehicle: Vehicle, judged: Iterable[str] = ()) -> None:
+        tape = tomllib.loads(_TAPE.read_text(encoding="utf-8"))
+        self.data = {**data, "u": tape["u"] | data["u"], "scales": tape["scales"] | data["scales"]}
+        self.taped = [kind for quantity, kind in tape["tells"].items() if quantity in set(judged)]
         self.vehicle = vehicle
         self._placed = list(self._hangings())
         self.setups = tuple(
@@ -68,7 +76,7 @@ class Placing:
     def stations(self) -> Iterator[Station]:
         """Every reading on this vehicle, in the order of the work. A slot that two set-ups share is read once."""
         seen: set[str] = set()
-        for station in (*self._runout(), *self._read()):
+        for station in (*self._runout(), *self._read(), *self._tape()):
             if station.slot not in seen:
                 seen.add(station.slot)
                 yield station
@@ -93,6 +101,14 @@ class Placing:
                         setup.number, template.get("stage", "read"), reading, _measured(template), reach, tag
                     )
                     yield replace(station, asked=tuple(template.get("asked", ())))
+
+    def _tape(self) -> Iterator[Station]:
+        """What is read with the tape, each axle at the first hanging that goes to it, or at the first of all."""
+        for axle in self.vehicle.axles:
+            at = (number for number, (_, *hung) in enumerate(self._placed, start=1) if axle in hung)
+            setup = next(at, 1)
+            for kind in self.taped:
+                yield self._station(setup, "read", {"kind": kind, "axle": axle.number}, _measured({"kind": kind}), 0.0)
 
     def _readings(
         self, template: Mapping[str, Any], heads: Axle, flags: Axle | None

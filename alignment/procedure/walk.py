@@ -1,4 +1,8 @@
-"""The order of the feet: forward along the left side, round the nose, and back along the right."""
+"""The order of the feet: forward along the left side, round the nose, and back along the right.
+
+A sweep goes in the order of the steering wheel instead: everything that is read with it turned left, on both wheels,
+then everything with it turned right. So one swing to each side serves caster, inclination and turning angles.
+"""
 
 from __future__ import annotations
 
@@ -11,13 +15,17 @@ from alignment.procedure.station import Station
 
 @dataclass(frozen=True)
 class Stop:
-    """One number to read on the walk: the station, the field, and where the person stands, mm behind axle 1."""
+    """One number to read on the walk: the station, the field, and where the person stands, mm behind axle 1.
+
+    ``steered`` is where the steering wheel is turned for it: "left" or "right", or empty for any other number.
+    """
 
     station: Station
     field: str
     side: str
     axle: int
     at_mm: float
+    steered: str = ""
 
     @property
     def slot(self) -> str:
@@ -29,26 +37,52 @@ def stops(vehicle: Vehicle, stations: Sequence[Station], setup: int, stage: str)
 
     At each place on the left camber comes first, then toe, then setback, then the flag; on the right the other way
     round, as one comes to it from the other end. What has no side is read on the left, where the walk begins.
+
+    With the steering turned to a side, the wheel that turns out comes first: its turntable says how far to turn. Then the
+    other wheel's turntable is read as it stands, and its gauges once that wheel is turned in as far.
     """
     found = [
-        Stop(station, path, _side_of(station, path), _stands_at(station), _along(vehicle, station))
+        Stop(
+            station, path, _side_of(station, path), _stands_at(station), _along(vehicle, station),
+            _steered(vehicle, station, path),
+        )
         for station in stations
         if station.stage == stage and station.setup == setup
         for path in station.fields
-    ]
+    ]  # fmt: skip
 
-    def along(stop: Stop) -> tuple[int, float, int]:
+    def along(stop: Stop) -> tuple[float, ...]:
         left = stop.side == "left"
         order = stop.station.kind.WALK
-        return (0, -stop.at_mm, order) if left else (1, stop.at_mm, -order)
+        walked = (0, -stop.at_mm, order) if left else (1, stop.at_mm, -order)
+        if not stop.steered:
+            return (0, *walked)
+        turned_in = stop.field.endswith("_in_deg")
+        return (("left", "right").index(stop.steered), turned_in, not turned(stop), *walked)
 
     return tuple(sorted(found, key=along))
+
+
+_WAYS = ("out", "in")
+_OUTER_ON_THE_RIGHT = "outer_left_turn_deg"
+"""Turning left, the outer wheel is the right one."""
 
 
 def _side_of(station: Station, path: str) -> str:
     if "side" in station.reading:
         return str(station.reading["side"])
-    return "right" if path.startswith("right") else "left"
+    return "right" if path.startswith("right") or path == _OUTER_ON_THE_RIGHT else "left"
+
+
+def _steered(vehicle: Vehicle, station: Station, path: str) -> str:
+    """Where the steering wheel is turned for a number: "left" or "right"; empty where it stands straight."""
+    if station.kind.KIND == "turn":
+        return "right" if path == "outer_right_turn_deg" else "left"
+    for way in _WAYS:
+        if path.endswith(f"_{way}_deg") and "side" in station.reading:
+            left = (station.reading["side"] == "left") == (way == "out")
+            return "left" if left != vehicle.steers_against(station.reading["axle"]) else "right"
+    return ""
 
 
 def _stands_at(station: Station) -> int:
@@ -65,14 +99,15 @@ def _along(vehicle: Vehicle, station: Station) -> float:
 
 
 def say_stop(vehicle: Vehicle, stop: Stop) -> str:
-    """A stop in words: "left front flag", "left axle 2 frame gauge, far"."""
-    return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
+    """A stop in words: "left front flag", "left axle 2 frame gauge, far", "steering left: left front protractor, …"."""
+    steering = f"steering {stop.steered}: " if stop.steered else ""
+    return f"{steering}{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
 
 
 def turned(stop: Stop) -> str:
     """How far the wheel is turned for a number of a sweep: "20° out"; empty for any other number."""
     reading = stop.station.reading
-    for way in ("out", "in"):
+    for way in _WAYS:
         if f"{way}_deg" in reading and stop.field.endswith(f"_{way}_deg"):
             return f"{reading[f'{way}_deg']:g}° {way}"
     return ""

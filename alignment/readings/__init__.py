@@ -9,12 +9,14 @@ from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
 from alignment.readings.steering import Caster, Sai, Swing, Turn
 from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
+from alignment.readings.tyres import Stagger, Tread
 
 KINDS: dict[str, type[Reading]] = {
     kind.KIND: kind
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
         Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, GroundTilt,
+        Tread, Stagger,
     )
 }  # fmt: skip
 

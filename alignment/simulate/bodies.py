@@ -293,10 +293,21 @@ def _wheel_axis(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     return {"centre_mm": bodies.centre(reading.axle, reading.side).tolist(), "axis": axis.tolist()}
 
 
+def _tread(bodies: Bodies, reading: Reading) -> dict[str, Any]:
+    left, right = (bodies.centre(reading.axle, side) for side in SIDES)
+    apart = float(left[1] - right[1])
+    return {"outer_mm": apart + 205.0, "inner_mm": apart - 205.0}
+
+
+def _stagger(bodies: Bodies, reading: Reading) -> dict[str, Any]:
+    larger = bodies.of_axle(reading.axle, "stagger_mm")
+    return {"left_mm": 1900.0, "right_mm": 1900.0 + larger}
+
+
 _SHOWN: dict[str, Callable[[Bodies, Reading], dict[str, Any]]] = {
     "outboard_pair": _outboard_pair, "mirror_pair": _mirror_pair, "toe_scales": _toe_scales, "cross_dial": _cross_dial,
     "toe_gauge": _toe_gauge, "setback_scales": _setback_scales, "tape_toe": _tape_toe, "hub_square": _hub_square,
     "frame_side": _frame_side, "camber": _camber, "runout": _runout, "toe": _toe, "rim_angle": _rim_angle,
     "caster": _against_gravity, "sai": _against_gravity, "swing": _swing, "turn": _turn_angles, "drive_over": _drive_over,
-    "wheel_axis": _wheel_axis,
+    "wheel_axis": _wheel_axis, "tread": _tread, "stagger": _stagger,
 }  # fmt: skip

@@ -41,6 +41,7 @@ def _axle(axle: Axle, rng: random.Random, tie_u: float, *, on_datum: bool) -> di
         f"{at}/bearing_deg": bearing,
         f"{at}/total_toe_deg": rng.gauss(0, _TOE_DEG),
         f"{at}/setback_mm": axle.track_mm * math.tan(tie / DEG) if axle.rigid else rng.gauss(0, _SETBACK_MM),
+        f"{at}/tread_mm": axle.track_mm,
     }
     if not on_datum:
         found[f"{at}/offset_mm"] = rng.gauss(0, _OFFSET_MM)

@@ -5,6 +5,7 @@ import unittest
 
 from alignment.errors import TypedValueError
 from alignment.model.tyres import parse_size
+from alignment.model.vehicle import Axle, Vehicle
 from alignment.patterns import pattern, patterns
 from alignment.procedure.cautions import move_cautions
 from alignment.procedure.checklist import NOT_DONE, UNSAFE, Subject, answered, questions, ride_height, tyres
@@ -175,6 +176,27 @@ class Placed(unittest.TestCase):
         self.assertEqual(walked[0], "left axle 1 frame gauge, far")
         self.assertEqual(walked[-1], "right axle 1 frame gauge, far")
         self.assertEqual(len(set(walked)), len(walked))
+
+    def test_a_sweep_goes_once_to_each_side_and_reads_both_wheels_there(self):
+        stations = kit("frame_gauge_lasers").stations(VAN)
+        walked = [say_stop(VAN, stop) for stop in stops(VAN, stations, 1, "roll") if "pitch" not in stop.field]
+        swung = [words for words in walked if words.startswith("steering")]
+        self.assertEqual(swung, [
+            "steering left: left front protractor, turned 20° out",
+            "steering left: left front turntable, inner wheel",
+            "steering left: right front turntable, outer wheel turning left",
+            "steering left: right front protractor, turned 20° in",
+            "steering right: right front protractor, turned 20° out",
+            "steering right: left front turntable, outer wheel turning right",
+            "steering right: left front protractor, turned 20° in",
+        ])  # fmt: skip
+
+    def test_an_axle_behind_the_fixed_ones_turns_against_the_steering(self):
+        tag = Vehicle((Axle(1, "steer", 0.0, 2000.0, steers=True), Axle(2, "drive", 5000.0, 1900.0),
+                       Axle(3, "tag", 6300.0, 2000.0, steers=True)), thrust_axle=2)
+        swung = [stop for stop in stops(tag, kit("frame_gauge_lasers").stations(tag), 3, "roll")
+                 if stop.field == "camber_out_deg"]  # fmt: skip
+        self.assertEqual([(stop.steered, stop.side) for stop in swung], [("left", "right"), ("right", "left")])
 
     def test_a_scale_that_goes_below_zero_says_which_side_is_which(self):
         for code in ("frame_gauge_lasers", "mirror_lasers", "flag_lasers", "drive_over_plate", "angle_gauge"):

@@ -9,8 +9,12 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 from scipy.spatial.transform import Rotation
 
+from alignment.judge.derived import rear_steer
+from alignment.judge.results import PhaseResults
+from alignment.judge.specification import TableRow
 from alignment.model.state import DEG, Ground, Layout, State
 from alignment.model.vehicle import SIDES, Axle, Datum, Vehicle, default_datum
+from alignment.quantities import say
 from alignment.readings import KINDS
 from alignment.tests.cases import FRAME, TRUCK, VAN, as_shown, flags, reading, solved, state_of, toe_scales
 from alignment.tests.test_rigid_bodies import camber_of, outboard, wheel
@@ -39,6 +43,8 @@ SAMPLES = {
     "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
+    "tread": {"outer_mm": 1710, "inner_mm": 1290},
+    "stagger": {"left_mm": 1900, "right_mm": 1916},
     "clamp": {"side": "right", "cosine_deg": 0.1, "sine_deg": -0.2},
 }  # fmt: skip
 SAMPLES |= {f"{kind}, raw": {**data, "clamp": "raw"} for kind, data in SAMPLES.items() if KINDS[kind].on_clamp()}
@@ -69,7 +75,7 @@ def mirrored_values(values: dict[str, float]) -> dict[str, float]:
     turned = {}
     for name, value in values.items():
         parts = [LEFT_RIGHT.get(part, part) for part in name.split("/")]
-        flips = any(word in name for word in ("bearing", "offset", "setback"))
+        flips = any(word in name for word in ("bearing", "offset", "setback", "stagger"))
         turned["/".join(parts).replace("toe_out_left", "toe_out_X").replace("toe_out_right", "toe_out_left")
                .replace("toe_out_X", "toe_out_right")] = -value if flips else value  # fmt: skip
     return turned
@@ -414,8 +420,26 @@ class Facts(unittest.TestCase):
         far = reading(
             "outboard_pair", 2, ahead_mm=500 + spacing, on="frame", left_mm=4.375 * inch, right_mm=5.875 * inch
         )
-        bearing = solved(near, far, vehicle=TRUCK, datum=FRAME).unknown("axles/2/bearing_deg").value
+        found = solved(near, far, vehicle=TRUCK, datum=FRAME)
+        bearing = found.unknown("axles/2/bearing_deg").value
         self.assertAlmostEqual(spacing * math.tan(bearing / DEG), 0.25 * inch, delta=1e-3)
+        steer = rear_steer(PhaseResults.from_solution(found))
+        self.assertEqual(steer.over_mm, spacing)
+        self.assertAlmostEqual(steer.moved.value, 0.25 * inch, delta=1e-3)
+        # Each of four flags is read to 0.5 mm, and half of the sum and difference is taken.
+        self.assertAlmostEqual(steer.moved.u, 0.5, delta=1e-3)
+        self.assertIsNone(rear_steer(PhaseResults.from_solution(solved(near, vehicle=TRUCK, datum=FRAME))))
+        row = TableRow("thrust_angle_deg", "in", preferred=0.25, tolerance=0.0, diameter_mm=spacing)
+        self.assertAlmostEqual(row.as_rule().preferred, bearing, places=9)
+
+    def test_the_tape_tells_tread_width_and_stagger(self):
+        # 1710 mm over the tyres and 1290 mm between them: from middle to middle 1500. Common practice, no source.
+        found = solved(reading("tread", 1, outer_mm=1710, inner_mm=1290), reading("stagger", 1, left_mm=1900, right_mm=1916))
+        seen = PhaseResults.from_solution(found).estimates
+        self.assertAlmostEqual(seen["axles/1/tread_mm"].value, 1500)
+        self.assertAlmostEqual(seen["axles/1/stagger_mm"].value, 16)
+        self.assertAlmostEqual(seen["axles/1/tread_mm"].u, 0.5 / 2**0.5)
+        self.assertEqual(say("stagger_mm", seen["axles/1/stagger_mm"].value), "16.0 mm larger on the right")
 
     def test_centring_scales_at_8_right_and_4_left_are_centred_at_6(self):
         pair = reading("outboard_pair", 1, ahead_mm=-2700, on=2, left_mm=4, right_mm=8)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 
 from alignment.estimate.solve import Estimate
-from alignment.judge.derived import ahead_of_heading, heading, steering_wheel
+from alignment.judge.derived import ahead_of_heading, heading, rear_steer, steering_wheel
 from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import COVERAGE
 from alignment.model.vehicle import Vehicle, axle_name, the_axle
@@ -55,9 +55,18 @@ def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
     margin = _give_or_take(thrust, "thrust_angle_deg", style)
     if _told(thrust):
         side = "right" if thrust.value > 0 else "left"
-        yield f"{names} {verb} {say_size('thrust_angle_deg', thrust.value, style)} to the {side}, {margin}."
+        size = say_size("thrust_angle_deg", thrust.value, style)
+        yield f"{names} {verb} {size} to the {side}, {margin}{_over_the_flags(results)}."
     else:
         yield f"{names} {verb} straight as far as these readings can tell, {margin}."
+
+
+def _over_the_flags(results: PhaseResults) -> str:
+    """The thrust of a vehicle without a group as it shows on flags along the frame."""
+    steer = None if results.solution.layout.vehicle.group else rear_steer(results)
+    if steer is None:
+        return ""
+    return f": {abs(steer.moved.value):.1f} mm over the {steer.over_mm:.0f} mm between near and far"
 
 
 def _axles(vehicle: Vehicle, axles: tuple[int, ...]) -> str:

@@ -152,6 +152,9 @@ SPORTS_FIGURES = [
     {"quantity": "total_toe_deg", "axle": 2, "min": 0.1, "max": 0.4, "preferred": 0.24},
     *_wheel("camber_deg", 2, -1.9, -1.1, -1.5),
     {"quantity": "thrust_angle_deg", "min": -0.1, "max": 0.1, "preferred": 0.0},
+    {"quantity": "tread_mm", "axle": 1, "min": 1535.0, "max": 1545.0},
+    {"quantity": "tread_mm", "axle": 2, "min": 1525.0, "max": 1535.0},
+    {"quantity": "stagger_mm", "axle": 2, "min": -6.0, "max": 6.0, "preferred": 0.0},
 ]
 
 SPECIFICATIONS = (

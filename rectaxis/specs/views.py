@@ -7,8 +7,10 @@ from django.conf import settings
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 
+from alignment.errors import SpecificationError
+from alignment.judge.specification import TableRow
 from alignment.model.vehicle import SIDES
-from alignment.quantities import QUANTITIES
+from alignment.quantities import DIRECTIONS, QUANTITIES, WHEELS_OF_TOE
 from rectaxis.common.fields import TypedField
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -56,18 +58,23 @@ _BLANK_ROWS = 6
 
 
 class RowForm(forms.Form):
-    """One further row: a result, the axle it is of, and its bounds. An empty one counts for nothing."""
+    """One further row: a result, the axle it is of, and its bounds. An empty one counts for nothing.
+
+    With ``over`` the figures of a toe or a direction are lengths: at that diameter, or over that length along the vehicle.
+    """
 
     quantity = forms.ChoiceField(choices=_CHOICES, required=False)
     axle = forms.IntegerField(min_value=1, max_value=20, required=False)
     least = TypedField("angle", required=False)
     preferred = TypedField("angle", required=False)
     most = TypedField("angle", required=False)
+    over = TypedField("length", required=False)
 
     def __init__(self, *words: Any, **named: Any) -> None:
         super().__init__(*words, **named)
         # Lengths are typed in mm or inches, angles in degrees or minutes.
-        if QUANTITIES.get(self.data.get(f"{self.prefix}-quantity", ""), QUANTITIES["camber_deg"]).unit == "mm":
+        quantity, over = (self.data.get(f"{self.prefix}-{name}", "") for name in ("quantity", "over"))
+        if over.strip() or QUANTITIES.get(quantity, QUANTITIES["camber_deg"]).unit == "mm":
             for name in ("least", "preferred", "most"):
                 cast("TypedField", self.fields[name]).dimension = "length"
 
@@ -85,7 +92,22 @@ class RowForm(forms.Form):
             self.add_error("least", "Type at least one figure.")
         if data.get("least") is not None and data.get("most") is not None and data["least"] > data["most"]:
             self.add_error("least", "The least is more than the most.")
+        if data.get("over") is not None and not self.errors:
+            self._read_over(data)
         return data
+
+    def _read_over(self, data: dict[str, Any]) -> None:
+        """Turn lengths at a diameter, or over a length, into angles."""
+        if data["quantity"] not in WHEELS_OF_TOE and data["quantity"] not in DIRECTIONS:
+            self.add_error("over", "Only a toe or a direction is given over a length. Leave it empty for this result.")
+            return
+        try:
+            row = TableRow(data["quantity"], "mm", minimum=data["least"], preferred=data["preferred"],
+                           maximum=data["most"], diameter_mm=data["over"]).as_rule()  # fmt: skip
+        except SpecificationError as error:
+            self.add_error("over", f"{error.reason[0].upper()}{error.reason[1:]}.")
+            return
+        data |= {"least": row.minimum, "preferred": row.preferred, "most": row.maximum}
 
     def rows(self) -> list[dict[str, Any]]:
         """The specification's rows that it stands for: one for each wheel where the result is a wheel's."""

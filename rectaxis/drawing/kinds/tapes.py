@@ -16,5 +16,10 @@ def _straightedge(at: At) -> tuple[Shape, ...]:
 DRAWN = {
     "tape_toe": Drawn("Tape from mark to mark across the vehicle, level with the hubs.", tape=_WINDOW),
     "hub_square": Drawn("Tape from the straightedge straight back to the spindle.", tape=_WINDOW, tools=_straightedge),
+    "tread": Drawn(
+        "Tape across the axle, level, as high at both wheels: over the outer edges of the tyres, then between the inner ones.",
+        tape=_WINDOW,
+    ),
+    "stagger": Drawn("Wheels off the ground or rolled once over the tape: round the middle of the tread.", tape=_WINDOW),
     "frame_side": Drawn("Tape from the side of the frame straight out to the tyre.", tape=_WINDOW),
 }

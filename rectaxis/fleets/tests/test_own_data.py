@@ -1,19 +1,25 @@
 """From an empty program to a first visit on data of one's own."""
 
 import json
+import math
 
 from django.test import TestCase
+from django.utils import timezone
 from uuid6 import uuid7
 
 from alignment.jobfile import parse
 from alignment.patterns import patterns
 from alignment.tests.test_hardware import EVERY
 from rectaxis.day.finding import found_vehicles
+from rectaxis.demo.doing import type_in
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.fleets.vin import VinError, check_digit, doubt, plain
+from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
 from rectaxis.specs.models import Specification
+from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
 
@@ -94,8 +100,34 @@ class OwnData(TestCase):
         self.assertEqual(made[0]["axles"], [2, 3])
         self.assertAlmostEqual(made[3]["max"], 12.7)
         for wrong, words in (({"row-0-quantity": "scrub_deg", "row-0-most": "1"}, "Say of which axle"),
-                             ({"row-0-most": "1"}, "Choose what these figures are for")):  # fmt: skip
+                             ({"row-0-most": "1"}, "Choose what these figures are for"),
+                             ({"row-0-quantity": "camber_deg", "row-0-axle": "1", "row-0-most": "1", "row-0-over": "400"},
+                              "Only a toe or a direction is given over a length"),
+                             ({"row-0-quantity": "total_toe_deg", "row-0-axle": "1", "row-0-most": "900", "row-0-over": "400"},
+                              "Expected at most")):  # fmt: skip
             self.assertContains(self.post("/specifications/new/", **FIGURES, **wrong), words, status_code=422)
+
+    def test_figures_of_a_competition_car_are_lengths_and_its_visit_reads_them_with_the_tape(self):
+        rows = {"row-0-quantity": "thrust_angle_deg", "row-0-least": "-1/8 in", "row-0-most": "1/8 in", "row-0-over": "1300",
+                "row-1-quantity": "total_toe_deg", "row-1-axle": "1", "row-1-most": "2", "row-1-over": "600",
+                "row-2-quantity": "tread_mm", "row-2-axle": "2", "row-2-most": "1535",
+                "row-3-quantity": "stagger_mm", "row-3-axle": "2", "row-3-preferred": "12"}  # fmt: skip
+        self.assertEqual(self.post("/specifications/new/", **FIGURES, **rows).status_code, 302)
+        made = {row["quantity"]: row for row in Specification.objects.get().rows}
+        # 3.175 mm over 1300 mm; 2 mm of both wheels together at 600 mm is 1 mm at each: right triangles.
+        self.assertAlmostEqual(made["thrust_angle_deg"]["max"], math.degrees(math.atan2(3.175, 1300)))
+        self.assertAlmostEqual(made["total_toe_deg"]["max"], 2 * math.degrees(math.asin(1 / 600)))
+        self.add_van(make=FIGURES["make"], model=FIGURES["model"])
+        person, kit = User.objects.get(), Kit.objects.create(name="Lasers", code="flag_lasers")
+        job = open_job(person, Vehicle.objects.get(), kit, timezone.now())
+        taped = {s.slot for s in Visit(job).readings.stations if s.reading["kind"] in ("tread", "stagger")}
+        self.assertEqual(taped, {"tread/1", "tread/2", "stagger/1", "stagger/2"})
+        for slot, value in (("tread/2/outer_mm", "1740"), ("tread/2/inner_mm", "1330"), ("stagger/2/left_mm", "1900"),
+                            ("stagger/2/right_mm", "1911")):  # fmt: skip
+            type_in(person, job, {f"before/{slot}": value})
+        found = Visit(job).results(Phase.BEFORE)
+        self.assertAlmostEqual(found.value("axles/2/tread_mm"), 1535)
+        self.assertAlmostEqual(found.value("axles/2/stagger_mm"), 11)
 
     def test_a_beam_axle_is_rigid_and_an_axle_without_rods_has_none(self):
         self.add_van(**{"axle-1-rigid": "on", "axle-1-duals": "on", "axle-1-rods": ""})

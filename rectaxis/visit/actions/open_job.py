@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import replace
 
 import msgspec
@@ -36,13 +37,14 @@ def copy_of_specification(vehicle: Vehicle) -> Spec:
     return Spec(name=found.name, source=found.source, rows=tuple(found.rows))
 
 
-def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all") -> Rig:
+def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[str] = ()) -> Rig:
     """The kit as a job keeps it, with its stations on this vehicle. ``scope`` ``toe`` is the quick job: toe in front only.
+    ``judged`` are the quantities of its specification: what the tape tells of them is read beside the kit.
 
     **Raises** KitError.
     """
     core, on = core_kit(kit.code), layout.core.vehicle
-    stations = core.stations(on)
+    stations = core.stations(on, judged)
     if scope == "toe":
         stations = toe_only(on, stations)
         if not stations:
@@ -99,8 +101,10 @@ def open_job(
     vehicle = locking(Vehicle).get(pk=vehicle.pk)
     layout, simulated = Layout.from_json(vehicle.layout), simulation is not None
     taught = msgspec.structs.replace(layout, learned=taught_to(vehicle, simulated=simulated))
+    specification = copy_of_specification(vehicle)
+    judged = {str(row["quantity"]) for row in specification.rows}
     return Job.objects.create(
         vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, layout=taught.as_json(),
-        specification=as_json(copy_of_specification(vehicle)), rig=as_json(copy_of_kit(kit, layout, scope)),
+        specification=as_json(specification), rig=as_json(copy_of_kit(kit, layout, scope, judged)),
         odometer_was=_last_odometer(vehicle, simulated=simulated), simulation=simulation,
     )  # fmt: skip
