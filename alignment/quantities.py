@@ -72,7 +72,9 @@ QUANTITIES = _table(
 WHEELS_OF_TOE = {"total_toe_deg": 2, "toe_deg": 1, "toe_thrust_deg": 1}
 """How many wheels a toe counts: a toe given as a length adds up over its wheels."""
 
-DIRECTIONS = frozenset(("bearing_deg", "thrust_angle_deg", "group_thrust_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg"))
+DIRECTIONS = frozenset(
+    ("bearing_deg", "thrust_angle_deg", "group_thrust_deg", "steer_ahead_deg", "scrub_deg", "parallelism_deg")
+)
 """Angles between directions along the vehicle: given as a length, it is how far they part over a length along it."""
 
 

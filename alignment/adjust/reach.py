@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.standing import result_changes
 from alignment.estimate.solve import Estimate
-from alignment.judge.results import PhaseResults, say_path
+from alignment.judge.results import PhaseResults, quantity_of, say_path
 from alignment.judge.verdict import Rule, decide
 from alignment.model.state import Layout
 from alignment.model.vehicle import Vehicle, default_datum, the_axle
@@ -37,7 +37,7 @@ def say_what_adjusts(results: PhaseResults, hardware: Sequence[Hardware]) -> lis
         if verdict not in ("outside", "undecided"):
             continue
         name = say_path(vehicle, path)
-        by = _named(vehicle, reached.get(path, []))
+        by = _named(vehicle, reached.get(path, [])) or _BY_THE_WHEELS.get(quantity_of(path), "")
         if verdict == "undecided":
             how = "too close to say: read it better before anything is moved for it" + (
                 f"; it is set by {by}" if by else ""
@@ -67,7 +67,7 @@ def say_cannot(
     by = reached_by(vehicle, hardware).get(rule.path, [])
     ends = _ends(vehicle, rule, estimate, style)
     if not by and decide(estimate, rule.minimum, rule.maximum) != "undecided":
-        return f"{ends} {_NOTHING_ADJUSTS}"
+        return f"{ends} {_otherwise(rule)}"
     if decide(estimate, rule.minimum, rule.maximum) == "undecided":
         return f"{ends} That is too close to say: read it better before looking for what is bent."
     what, be = _named(vehicle, by), "are at their limits" if len(by) > 1 else "is at its limit"
@@ -80,7 +80,7 @@ def say_cannot(
 def say_left(vehicle: Vehicle, rule: Rule, estimate: Estimate, hardware: Sequence[Hardware], style: str = "deg") -> str:
     """What was left outside, and what would set it, as sentences."""
     by = reached_by(vehicle, hardware).get(rule.path, [])
-    rest = f"It is set by {_named(vehicle, by)}." if by else _NOTHING_ADJUSTS
+    rest = f"It is set by {_named(vehicle, by)}." if by else _otherwise(rule)
     return f"{_ends(vehicle, rule, estimate, style)} {rest}"
 
 
@@ -88,16 +88,29 @@ _NOTHING_ADJUSTS = (
     "Nothing in its layout adjusts it: look for what is bent, worn or shifted, and repair it; ask the maker whether a shim or "
     "plate kit exists."
 )
+_BY_THE_WHEELS = {
+    "tread_mm": "wheels of another inset, or spacers where the maker allows them",
+    "stagger_mm": "another tyre of the pair, or its pressure within the maker's figures",
+}
+"""What sets that which no adjuster does. Common practice, no source."""
+
+
+def _otherwise(rule: Rule) -> str:
+    by = _BY_THE_WHEELS.get(rule.quantity)
+    return f"It is set by {by}." if by else _NOTHING_ADJUSTS
 
 
 def _ends(vehicle: Vehicle, rule: Rule, estimate: Estimate, style: str) -> str:
-    name, low = say_path(vehicle, rule.path), rule.minimum
-    under = low is not None and estimate.value < low
-    beyond = (low or 0.0) - estimate.value if under else estimate.value - (rule.maximum or 0.0)
-    return (
-        f"{name[0].upper()}{name[1:]} ends at {say(rule.quantity, estimate.value, style)}, "
-        f"{say_size(rule.quantity, beyond, style)} {'under the least' if under else 'over the most'} allowed."
-    )
+    name = say_path(vehicle, rule.path)
+    beyond = {}
+    if rule.minimum is not None:
+        beyond["under", "the least"] = rule.minimum - estimate.value
+    if rule.maximum is not None:
+        beyond["over", "the most"] = estimate.value - rule.maximum
+    way, bound = max(beyond, key=lambda each: beyond[each])
+    size = say_size(rule.quantity, beyond[way, bound], style)
+    where = f"{size} {way} {bound} allowed" if beyond[way, bound] > 0 else f"within {size} of {bound} allowed"
+    return f"{name[0].upper()}{name[1:]} ends at {say(rule.quantity, estimate.value, style)}, {where}."
 
 
 def adjustable_axles(hardware: Iterable[Hardware]) -> set[int]:

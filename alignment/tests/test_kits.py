@@ -80,7 +80,9 @@ class EveryKitOnEveryPattern(unittest.TestCase):
 
     def test_each_kind_of_reading_but_the_tools_own_angles_is_given_by_some_kit(self):
         given = frozenset().union(*(kit(code).kinds for code in kit_codes()))
-        given |= {s.reading["kind"] for s in kit("flag_lasers").stations(pattern("car").vehicle, ("tread_mm", "stagger_mm"))}
+        given |= {
+            s.reading["kind"] for s in kit("flag_lasers").stations(pattern("car").vehicle, ("tread_mm", "stagger_mm"))
+        }
         self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp"})
 
     def test_every_kit_says_what_it_is_and_every_scale_which_way_it_grows(self):

@@ -192,8 +192,14 @@ class Placed(unittest.TestCase):
         ])  # fmt: skip
 
     def test_an_axle_behind_the_fixed_ones_turns_against_the_steering(self):
-        tag = Vehicle((Axle(1, "steer", 0.0, 2000.0, steers=True), Axle(2, "drive", 5000.0, 1900.0),
-                       Axle(3, "tag", 6300.0, 2000.0, steers=True)), thrust_axle=2)
+        tag = Vehicle(
+            (
+                Axle(1, "steer", 0.0, 2000.0, steers=True),
+                Axle(2, "drive", 5000.0, 1900.0),
+                Axle(3, "tag", 6300.0, 2000.0, steers=True),
+            ),
+            thrust_axle=2,
+        )
         swung = [stop for stop in stops(tag, kit("frame_gauge_lasers").stations(tag), 3, "roll")
                  if stop.field == "camber_out_deg"]  # fmt: skip
         self.assertEqual([(stop.steered, stop.side) for stop in swung], [("left", "right"), ("right", "left")])

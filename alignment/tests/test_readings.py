@@ -434,7 +434,9 @@ class Facts(unittest.TestCase):
 
     def test_the_tape_tells_tread_width_and_stagger(self):
         # 1710 mm over the tyres and 1290 mm between them: from middle to middle 1500. Common practice, no source.
-        found = solved(reading("tread", 1, outer_mm=1710, inner_mm=1290), reading("stagger", 1, left_mm=1900, right_mm=1916))
+        found = solved(
+            reading("tread", 1, outer_mm=1710, inner_mm=1290), reading("stagger", 1, left_mm=1900, right_mm=1916)
+        )
         seen = PhaseResults.from_solution(found).estimates
         self.assertAlmostEqual(seen["axles/1/tread_mm"].value, 1500)
         self.assertAlmostEqual(seen["axles/1/stagger_mm"].value, 16)

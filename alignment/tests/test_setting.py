@@ -206,6 +206,10 @@ class StepByStep(unittest.TestCase):
         self.assertIn("Front total toe: set by the tie rods of the front.", lines)
         self.assertIn("Left front camber: nothing in its layout adjusts it: repair, or tell the owner.", lines)
         self.assertNotIn("thrust_angle_deg", reach_of(VAN, RODS[:2]))
+        close = say_cannot(VAN, rules[-1], Estimate(-0.02, 0.03), RODS)
+        self.assertIn("ends at 0.02° leaning in, within 0.02° of the most allowed", close)
+        wide = Rule("tread_mm", 1, maximum=1495.0)
+        self.assertIn("set by wheels of another inset", say_cannot(VAN, wide, Estimate(1500.0, 0.4), RODS))
 
 
 class Learning(unittest.TestCase):

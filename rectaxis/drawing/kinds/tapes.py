@@ -20,6 +20,8 @@ DRAWN = {
         "Tape across the axle, level, as high at both wheels: over the outer edges of the tyres, then between the inner ones.",
         tape=_WINDOW,
     ),
-    "stagger": Drawn("Wheels off the ground or rolled once over the tape: round the middle of the tread.", tape=_WINDOW),
+    "stagger": Drawn(
+        "Wheels off the ground or rolled once over the tape: round the middle of the tread.", tape=_WINDOW
+    ),
     "frame_side": Drawn("Tape from the side of the frame straight out to the tyre.", tape=_WINDOW),
 }
