@@ -144,9 +144,10 @@ def _check_reach(check: Checker, at: str, step: float, low: float, high: float, 
     elif not low - _NEARLY <= installed <= high + _NEARLY:
         check.fault(f"{at}/installed", f"expected a position between {low:g} and {high:g}, got {installed:g}")
     else:
-        down, up = _steps(step, low, high, installed)
-        if down + up + 1 > MOST_SETTINGS:
-            check.fault(f"{at}/step", f"expected at most {MOST_SETTINGS:,} settings, got {down + up + 1:,}")
+        # Not rounded to a whole number: of the smallest steps there are infinitely many.
+        settings = (high - low) / step + 1
+        if settings > MOST_SETTINGS + _NEARLY:
+            check.fault(f"{at}/step", f"expected at most {MOST_SETTINGS:,} settings, got {settings:,.0f}")
 
 
 def _as_key(installed: object) -> str:

@@ -122,6 +122,7 @@ FAULTS = [
     ("/adjusters/0/effect", {"axles/9/left/toe_deg": 1}, "/adjusters/0/effect/axles~19~1left~1toe_deg"),
     ("/adjusters/0/step", 0, "/adjusters/0/step"),
     ("/adjusters/0/step", 0.001, "/adjusters/0/step"),
+    ("/adjusters/0/step", 1e-311, "/adjusters/0/step"),
     ("/adjusters/0/installed", 30, "/adjusters/0/installed"),
     ("/adjusters/1/installed", 4, "/adjusters/1/installed"),
 ]
