@@ -1,6 +1,10 @@
 """``./run bench``, or ``./run bench solving|setting|pages|drawing|trust|fuzz``. Without a word: solving, pages and drawing."""
 
+import os
 import sys
+
+# As the program runs: no threads for small matrices (settings, and the core's own command line).
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def main(words: list[str]) -> int:

@@ -63,16 +63,19 @@ class Adjusted:
     def _begin(self) -> None:
         """Take the start of the search. Jobs of one kit weigh their readings alike, and so share its factors."""
         block, weights = self.block, self.u.tobytes()
-        if block.at_start is None:
-            self._take(*block.sheet.at(self._all))
-        elif weights in block.begun:
-            predicted, _ = block.at_start
+        predicted, jacobian = block.at_start
+        if weights in block.begun:
             self.residuals = (self.values - predicted) / self.u
             self._jacobian, self.reach, self._inverse = block.begun[weights]
         else:
-            self._take(*block.at_start)
+            self._take(predicted, jacobian)
             if len(block.begun) < _MOST_BEGUN:
                 block.begun[weights] = self._jacobian, self.reach, self._inverse
+        if block.given and self._spread.shape[1]:
+            # What is given differs from what the start was worked out for: a first step, straight, is where the search begins.
+            self.residuals -= self._jacobian[:, self._count :] @ (self._all[self._count :] - block.given_at_start)
+            self._all[: self._count] += self._move(self.residuals)[0]
+            self._take(*block.sheet.at(self._all))
 
     def _take(self, predicted: Array, jacobian: Array) -> None:
         """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
@@ -134,16 +137,24 @@ class Adjusted:
 
     def _finish(self, move: Array) -> bool:
         """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not serve."""
-        trial, misfit = self._all.copy(), self.residuals @ self.residuals
+        trial, misfit, straight = self._all.copy(), self.residuals @ self.residuals, self.block.sheet.straight
+        before = 0.0 if straight else self._size(move)
         for _ in range(_LAST_STEPS):
             trial[: self._count] += move
             residuals = (self.values - self.block.sheet.values(trial)) / self.u
             if residuals @ residuals > misfit:
                 return False
             move, gain = self._move(residuals)
-            if self.block.sheet.straight or self._size(move) < _SETTLED or gain <= _NO_GAIN * (residuals @ residuals):
+            size = 0.0 if straight else self._size(move)
+            if size < _SETTLED or gain <= _NO_GAIN * (residuals @ residuals):
                 self._all, self.residuals = trial, residuals
                 return True
+            if size * size < _SETTLED * before:
+                # What is left after this step is too small to name: so is what the rows do that is not straight.
+                trial[: self._count] += move
+                self._all, self.residuals = trial, residuals - self._jacobian[:, : self._count] @ move
+                return True
+            before = size
         return False
 
     def own_u(self, local: int) -> float:

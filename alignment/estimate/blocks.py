@@ -77,7 +77,7 @@ class Block:
     ``directions`` (n, rank) are an orthonormal basis of
     what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
     be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
-    rows predict there, where that does not depend on what is given.
+    rows predict there, and its slopes, with everything given at ``given_at_start`` (g,).
     """
 
     def __init__(
@@ -111,7 +111,9 @@ class Block:
         self.whole = self.directions.shape[0] == self.directions.shape[1]
         usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
         self.start = np.array([usual.get(index, 0.0) for index in self.free])
-        self.at_start = None if self.given else self.sheet.at(self.start)
+        held = {assumed.unknown: assumed.value for assumed in self.assumed}
+        self.given_at_start = np.array([held.get(index, 0.0) for index in self.given])
+        self.at_start = self.sheet.at(np.concatenate((self.start, self.given_at_start)))
         self.begun: dict[bytes, tuple[Array, Array, Array]] = {}
         """Weighted Jacobian at the start, with its factors, by the weights: for the search to remember."""
 

@@ -21,11 +21,12 @@ axis forward and outboard. Radians. One wheel at a time in plain floats: for so 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from alignment.model.rigid import Vector
 
 Slopes = tuple[float, ...]
-"""Against caster, inclination, camber, toe, and the ground's roll and pitch."""
+"""Against caster, inclination, camber, toe, and the ground's roll and pitch where these are unknown."""
 Rise = tuple[float, Slopes]
 """The part of a unit vector that points straight up, and its slopes."""
 
@@ -42,12 +43,13 @@ def _floored(size: float) -> float:
 
 def _kept(level: float, upward: float, kept: float) -> tuple[float, float]:
     """Cosine and sine of the smaller angle ``r`` for which ``level·cos r + upward·sin r = kept``; the nearest where none is."""
-    square = max(level * level + upward * upward, _LEAST * _LEAST)
-    rest = math.sqrt(max(square - kept * kept, 0.0))
-    cosine, sine = (level * kept + upward * rest) / square, (upward * kept - level * rest) / square
-    # Of unit length but where no angle keeps so much; there the nearest lies along the two.
-    size = math.hypot(cosine, sine)
-    return (cosine / size, sine / size) if size else (1.0, 0.0)
+    square = level * level + upward * upward
+    over = square - kept * kept
+    if over > _LEAST * _LEAST:
+        rest = math.sqrt(over)
+        return (level * kept + upward * rest) / square, (upward * kept - level * rest) / square
+    size = math.copysign(math.hypot(level, upward), kept)
+    return (level / size, upward / size) if size else (1.0, 0.0)
 
 
 class AtRest:
@@ -77,11 +79,11 @@ class AtRest:
         self._by_q = by_k[0] * cos_t - by_k[1] * sin_t, by_i[0] * cos_t - by_i[1] * sin_t, -resting
         self._axis, self._axis_moves, self._toe = (a, b, z), (by_k, by_i), toe
 
-    def turned(self, outward: float, sign: float, up: Vector, up_moves: tuple[Vector, Vector]) -> tuple[Rise, Rise]:
+    def turned(self, outward: float, sign: float, up: Vector, up_moves: Sequence[Vector]) -> tuple[Rise, Rise]:
         """How far up the outboard spin axis and the forward direction point after the heading turned toe-out by ``outward``.
 
         ``sign`` is +1 for a left wheel, -1 for a right one; ``up`` is straight up seen from the vehicle, x forward, y
-        left, z up, and ``up_moves`` its slopes against roll and pitch.
+        left, z up, and ``up_moves`` its slopes against roll and pitch, none where these are exact.
         """
         (a, b, z), q = self._axis, self._q
         sin_w, cos_w = math.sin(self._toe - outward), math.cos(self._toe - outward)
@@ -151,16 +153,16 @@ class Askew:
             (-cos_c * cos_e, -sin_e, -sin_c * cos_e),
         )
 
-    def carried(self, spin: Rise, front: Rise) -> tuple[Rise, Rise]:
-        """How far up the gauge's axis and its forward direction point, on a wheel whose own point up by ``spin`` and ``front``.
+    def carried(self, spin: Rise, front: Rise, *, ahead: bool) -> tuple[Rise, ...]:
+        """How far up the gauge's axis points, and with ``ahead`` its forward direction, on a wheel whose own point up by
+        ``spin`` and ``front``.
 
         Slopes as theirs, then against gauge_camber and gauge_toe.
         """
         above = math.sqrt(max(1.0 - spin[0] ** 2 - front[0] ** 2, _STEEPEST**2))
         above_by = [-(spin[0] * s + front[0] * f) / above for s, f in zip(spin[1], front[1], strict=True)]
-        return self._of(self._axis, spin, front, (above, above_by)), self._of(
-            self._ahead, spin, front, (above, above_by)
-        )
+        directions = (self._axis, self._ahead) if ahead else (self._axis,)
+        return tuple(self._of(one, spin, front, (above, above_by)) for one in directions)
 
     @staticmethod
     def _of(

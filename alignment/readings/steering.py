@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from alignment.model import gravity
@@ -86,7 +86,7 @@ class Swing(Reading):
         return tuple(Observed(difference, self.u * SQRT2) for difference in differences)
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:
-        wheel = _SwungWheel(self, ground)
+        wheel = _SwungWheel(self, ground, len(self._gauges))
         axle, side, raw = self.axle, self.side, self.raw
         camber = ((1.0, layout.camber(axle, side)),)
         takes = [Input(((1.0, layout.caster(axle, side)),)), Input(((1.0, layout.sai(axle, side)),)),
@@ -109,48 +109,53 @@ class Swing(Reading):
 
 
 class _SwungWheel:
-    """A swing's wheel turned out and turned in. Both of its rows ask in the same state: the last answer is kept."""
+    """A swing's wheel turned out and turned in. All its rows ask in the same state: the last answer is kept."""
 
-    def __init__(self, reading: Swing, ground: Ground) -> None:
+    def __init__(self, reading: Swing, ground: Ground, gauges: int) -> None:
         self._sign, self._raw, self._ground = side_sign(reading.side), reading.raw, ground
         self._turns = reading.number("out_deg") / DEG, -reading.number("in_deg") / DEG
-        self._last: tuple[tuple[float, ...], tuple[Rise, Rise]] | None = None
+        self._gauges = gauges
+        self._level = up_on(ground.roll, ground.pitch)
+        self._last: tuple[tuple[float, ...], list[Rise]] | None = None
 
-    def rises(self, x: tuple[float, ...]) -> tuple[Rise, Rise]:
-        """How much higher the gauge's axis and forward direction stand turned out than turned in, radians; slopes as ``x``:
-        caster, inclination, camber, toe, those of the gauge on a raw clamp, and roll and pitch where they are unknown.
+    def rises(self, x: tuple[float, ...]) -> list[Rise]:
+        """How much higher the gauge's axis, and its forward direction where that is read, stand turned out than turned in.
+
+        Radians; slopes as ``x``: caster, inclination, camber, toe, those of the gauge on a raw clamp, and roll and pitch where
+        they are unknown.
         """
         last = self._last
         if last is None or last[0] != x:
-            wheel = AtRest(*x[:4])
-            tilts = x[6:] if self._raw else x[4:]
-            roll, pitch = gravity.tilt(self._ground, tilts)
-            up, moves = up_on(roll, pitch), up_moves(roll, pitch)
-            ends = [wheel.turned(turn, self._sign, up, moves) for turn in self._turns]
-            if self._raw:
-                gauge = Askew(*x[2:6])
-                ends = [gauge.carried(*end) for end in ends]
-            (spin_out, front_out), (spin_in, front_in) = [map(angle_above, end) for end in ends]
-            count = 4 if not tilts else 6
-            found = _less(spin_out, spin_in, count), _less(front_out, front_in, count)
-            self._last = last = x, found
+            self._last = last = x, [_less(*ends) for ends in zip(*self._ends(x), strict=True)]
         return last[1]
 
+    def _ends(self, x: tuple[float, ...]) -> Iterator[list[Rise]]:
+        """The angles above the horizontal at both ends; slopes in the order of ``x``."""
+        wheel, tilts = AtRest(*x[:4]), x[6:] if self._raw else x[4:]
+        up, moves = (up_on(*tilts), up_moves(*tilts)) if tilts else (self._level, ())
+        gauge = Askew(*x[2:6]) if self._raw else None
+        for turn in self._turns:
+            end: Sequence[Rise] = wheel.turned(turn, self._sign, up, moves)
+            if gauge is not None:
+                # What hangs askew has its own slopes last, after those of the ground.
+                end = [
+                    (height, (*by[:4], *by[-2:], *by[4:-2]))
+                    for height, by in gauge.carried(*end, ahead=self._gauges > 1)
+                ]
+            yield [angle_above(rise) for rise in end[: self._gauges]]
 
-def _less(one: Rise, other: Rise, count: int) -> Rise:
-    """The difference of two angles; its slopes in the order in which a term takes them, ``count`` of them the wheel's own
-    and the ground's.
-    """
-    by = [mine - its for mine, its in zip(one[1], other[1], strict=True)]
-    return one[0] - other[0], (*by[:4], *by[6:], *by[4:count])
+
+def _less(one: Rise, other: Rise) -> Rise:
+    """The difference of two angles, with its slopes."""
+    return one[0] - other[0], tuple([mine - its for mine, its in zip(one[1], other[1], strict=True)])
 
 
 def _shown_by(gauge: str, wheel: _SwungWheel) -> Term:
     """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
+    which, factor = (0, -DEG) if gauge == "camber" else (1, DEG)
 
     def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
-        spin, front = wheel.rises(x)
-        (rise, by), factor = (spin, -DEG) if gauge == "camber" else (front, DEG)
+        rise, by = wheel.rises(x)[which]
         return factor * rise, [factor * slope for slope in by]
 
     return term

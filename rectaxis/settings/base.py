@@ -7,6 +7,9 @@ from urllib.parse import urlsplit
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
+# Before NumPy is loaded: a vehicle's matrices are small, and handing them to threads takes longer than they do.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 ROOT = Path(__file__).resolve().parent.parent.parent
 PACKAGE = ROOT / "rectaxis"
 
