@@ -99,9 +99,11 @@ def _along(vehicle: Vehicle, station: Station) -> float:
 
 
 def say_stop(vehicle: Vehicle, stop: Stop) -> str:
-    """A stop in words: "left front flag", "left axle 2 frame gauge, far", "steering left: left front protractor, …"."""
-    steering = f"steering {stop.steered}: " if stop.steered else ""
-    return f"{steering}{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{_which(stop)}"
+    """A stop in words: "left front flag", "left axle 2 frame gauge, far", "left front protractor, steering left, …"."""
+    which = _which(stop)
+    # The outer wheel's number says itself which way is turned.
+    steering = f", steering {stop.steered}" if stop.steered and "turning" not in which else ""
+    return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{steering}{which}"
 
 
 def turned(stop: Stop) -> str:
