@@ -62,14 +62,14 @@ class Kit:
         """Whether its clamps hold a rim of this diameter."""
         return self.rims_mm is None or self.rims_mm[0] <= rim_mm <= self.rims_mm[1]
 
-    def setups(self, vehicle: Vehicle) -> tuple[Setup, ...]:
-        """The hangings of the tools on a vehicle, in working order."""
-        return Placing(self.data, vehicle).setups
+    def setups(self, vehicle: Vehicle, judged: Iterable[tuple[str, int]] = ()) -> tuple[Setup, ...]:
+        """The hangings of the tools on a vehicle, in working order; ``judged`` as for ``stations``."""
+        return Placing(self.data, vehicle, judged).setups
 
-    def stations(self, vehicle: Vehicle, judged: Iterable[str] = ()) -> tuple[Station, ...]:
+    def stations(self, vehicle: Vehicle, judged: Iterable[tuple[str, int]] = ()) -> tuple[Station, ...]:
         """Every reading of the kit on a vehicle, in the order of the work. ``phase`` is left open.
 
-        ``judged`` are the quantities of the specification: what the tape tells of them is read too.
+        ``judged`` are quantities of the specification, each with its axle: what the tape tells of them is read too.
         """
         return tuple(Placing(self.data, vehicle, judged).stations())
 

@@ -35,13 +35,18 @@ _OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount", "
 class Placing:
     """A kit's data on one vehicle. ``setups`` are the hangings in working order.
 
-    ``judged`` are the quantities of a specification; those that the tape in the van tells are read beside the kit.
+    ``judged`` are the quantities of a specification with their axles; those that the tape in the van tells are read at the end.
     """
 
-    def __init__(self, data: Mapping[str, Any], vehicle: Vehicle, judged: Iterable[str] = ()) -> None:
-        tape = tomllib.loads(_TAPE.read_text(encoding="utf-8"))
+    def __init__(self, data: Mapping[str, Any], vehicle: Vehicle, judged: Iterable[tuple[str, int]] = ()) -> None:
+        tape, judged = tomllib.loads(_TAPE.read_text(encoding="utf-8")), set(judged)
         self.data = {**data, "u": tape["u"] | data["u"], "scales": tape["scales"] | data["scales"]}
-        self.taped = [kind for quantity, kind in tape["tells"].items() if quantity in set(judged)]
+        self.taped = [
+            (kind, axle.number)
+            for axle in vehicle.axles
+            for quantity, kind in tape["tells"].items()
+            if (quantity, axle.number) in judged
+        ]
         self.vehicle = vehicle
         self._placed = list(self._hangings())
         self.setups = tuple(
@@ -50,6 +55,10 @@ class Placing:
                   data.get("other", ""))
             for number, (entry, heads, flags) in enumerate(self._placed, start=1)
         )  # fmt: skip
+        if self.taped:
+            last, first = len(self.setups) + 1, vehicle.axles[0].number
+            hang, title = tuple(tape["hang"]), tape["title"]
+            self.setups += (Setup(last, title, first, None, hang, piece="", other="", short=title),)
 
     def _hangings(self) -> Iterator[tuple[Mapping[str, Any], Axle, Axle | None]]:
         """Each set-up of the file with each pair of axles that it can stand on; never flags on the heads' own axle."""
@@ -94,7 +103,7 @@ class Placing:
                 yield self._station(0, "roll", reading, paths, 0.0)
 
     def _read(self) -> Iterator[Station]:
-        for setup, (entry, heads, flags) in zip(self.setups, self._placed, strict=True):
+        for setup, (entry, heads, flags) in zip(self.setups, self._placed, strict=False):
             for template in entry["readings"]:
                 for reading, tag, reach in self._readings(template, heads, flags):
                     station = self._station(
@@ -103,12 +112,10 @@ class Placing:
                     yield replace(station, asked=tuple(template.get("asked", ())))
 
     def _tape(self) -> Iterator[Station]:
-        """What is read with the tape, each axle at the first hanging that goes to it, or at the first of all."""
-        for axle in self.vehicle.axles:
-            at = (number for number, (_, *hung) in enumerate(self._placed, start=1) if axle in hung)
-            setup = next(at, 1)
-            for kind in self.taped:
-                yield self._station(setup, "read", {"kind": kind, "axle": axle.number}, _measured({"kind": kind}), 0.0)
+        """What is read with the tape, at a set-up of its own."""
+        for kind, axle in self.taped:
+            reading = {"kind": kind, "axle": axle}
+            yield self._station(len(self.setups), "read", reading, _measured(reading), 0.0)
 
     def _readings(
         self, template: Mapping[str, Any], heads: Axle, flags: Axle | None

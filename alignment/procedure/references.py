@@ -47,7 +47,8 @@ class Consequence:
 
 _NOT_WORTH_MM = 1.0
 _STRAIGHT_DEG = 0.005
-"""Less than this is shown as nothing."""
+_SEEN_DEG = 0.5
+"""Less than this, at the road wheels and at the steering wheel, is shown as nothing."""
 
 
 def _wheel(front_ahead_deg: float, wheel_deg: float | None, style: str) -> str:
@@ -57,6 +58,8 @@ def _wheel(front_ahead_deg: float, wheel_deg: float | None, style: str) -> str:
     side = "left" if front_ahead_deg > 0 else "right"
     if wheel_deg is None:
         return f"The front must be steered {say_angle(abs(front_ahead_deg), style)} to the {side}, so the wheel sits to the {side}."
+    if abs(wheel_deg) < _SEEN_DEG:
+        return "The steering wheel sits straight."
     return f"The steering wheel sits about {abs(wheel_deg):.0f}° to the {side}."
 
 

@@ -15,7 +15,8 @@ from alignment.readings import KINDS, Reading
 class Setup:
     """One hanging of the tools: which axle carries the heads, which the flags (None without flags on an axle).
 
-    ``piece`` and ``other`` are what hangs on the wheels of the one and of the other, in a word; empty for nothing.
+    ``piece`` and ``other`` are what hangs on the wheels of the one and of the other, in a word; empty for nothing. ``short`` is
+    what the set-up is called where there is no room, if not by its axles.
     """
 
     number: int
@@ -25,6 +26,7 @@ class Setup:
     hang: tuple[str, ...]
     piece: str = "head"
     other: str = "flag"
+    short: str = ""
 
     def as_dict(self) -> dict[str, Any]:
         """Plain data, as a job keeps it."""

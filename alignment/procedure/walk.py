@@ -103,7 +103,13 @@ def say_stop(vehicle: Vehicle, stop: Stop) -> str:
     which = _which(stop)
     # The outer wheel's number says itself which way is turned.
     steering = f", steering {stop.steered}" if stop.steered and "turning" not in which else ""
-    return f"{stop.side} {axle_name(vehicle, stop.axle)} {stop.station.scale}{steering}{which}"
+    side = f"{stop.side} " if _is_of_a_side(stop) else ""
+    return f"{side}{axle_name(vehicle, stop.axle)} {stop.station.scale}{steering}{which}"
+
+
+def _is_of_a_side(stop: Stop) -> bool:
+    """Whether a number is that of one side, and not only read there."""
+    return bool(stop.steered) or "side" in stop.station.reading or stop.field.startswith(("left", "right"))
 
 
 def turned(stop: Stop) -> str:

@@ -90,6 +90,11 @@ class Reading(ABC):
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
     @classmethod
+    def at_rest(cls, name: str) -> float:  # noqa: ARG003 - for kinds whose numbers stand apart
+        """Where the scale of the field of that name stands on a perfect vehicle."""
+        return cls.AT_REST
+
+    @classmethod
     def field(cls, name: str) -> Field | None:
         """The field of that name; None where the kind has none, as for the numbers of a position."""
         return next((field for field in cls.FIELDS if field.name == name), None)

@@ -9,6 +9,9 @@ from alignment.model.formula import Formula
 from alignment.model.state import Ground, Layout
 from alignment.readings.base import Field, Observed, Reading
 
+_WIDE_MM = 205.0
+"""A usual tyre's width."""
+
 
 class Tread(Reading):
     """Tread width from two lengths across the axle: over the tyres' outer edges and between their inner edges.
@@ -27,6 +30,10 @@ class Tread(Reading):
         Field("outer_mm", "length", measured=True, part="over the outer edges", short="outer edges"),
         Field("inner_mm", "length", measured=True, part="between the inner edges", short="inner edges"),
     )
+
+    @classmethod
+    def at_rest(cls, name: str) -> float:
+        return cls.AT_REST + (_WIDE_MM if name == "outer_mm" else -_WIDE_MM)
 
     def declare(self, layout: Layout) -> None:
         layout.tread(self.axle)

@@ -36,7 +36,7 @@ class World:
         """The reading at a station as its scales stand, without error."""
         kind = station.kind
         at_rest = station.blank()
-        values = {path: (kind.AT_REST or value) if isinstance(value, float) else value
+        values = {path: (kind.at_rest(path) or value) if isinstance(value, float) else value
                   for path, value in values_at(station, at_rest.data).items()}  # fmt: skip
         blank = type(at_rest)({**at_rest.data, **(station.with_values(values) or {})})
         return type(blank)({**blank.data, **showing(self.state_for(blank), blank)})

@@ -32,6 +32,7 @@ FAULTS = [
     ("a damper leaks", "car", {}, {"wear": {(1, "left"): "cups"}}, "wear-that-is-not-alignment/1/left"),
     ("rear steers, wheel off centre", "van", {"2/bearing": 0.4}, {"complaints": {"wheel-off-centre"}}, "wheel-off-centre/thrust"),
     ("front toes unequal, wheel off centre", "van", {"1/bearing": 0.4}, {"complaints": {"wheel-off-centre"}}, "wheel-off-centre/front-toes"),
+    ("drag link off, wheel off centre", "truck_4x2", {"1/bearing": 0.4}, {"complaints": {"wheel-off-centre"}, "linked": {1}}, "wheel-off-centre/drag-link"),
     ("cross camber pulls left", "car", {"1/left/camber": 0.7}, {"complaints": {"pulls-left"}}, "pull/cross_camber_deg"),
     ("cross caster pulls right", "car", {"1/right/caster": 2.6}, {"complaints": {"pulls-right"}}, "pull/cross_caster_deg"),
     ("the rear steers left", "car", {"2/bearing": 0.35}, {"complaints": {"pulls-left"}}, "pull/thrust_angle_deg"),

@@ -420,7 +420,7 @@ class WhereANumberComesFrom(unittest.TestCase):
         self.assertIsNone(why(found, "thrust_angle_deg"))
         self.assertIn("not determined", explain_why(found, "thrust_angle_deg"))
         self.assertIn(
-            "100%: toe scales of axle 1; 1 mm more at left is +0.143°", explain_why(found, "axles/1/total_toe_deg")
+            "100%: toe scales of axle 1; 1 mm more on the left is +0.143°", explain_why(found, "axles/1/total_toe_deg")
         )
         with self.assertRaises(UnknownQuantityError):
             why(found, "axles/9/total_toe_deg")

@@ -81,7 +81,8 @@ class EveryKitOnEveryPattern(unittest.TestCase):
     def test_each_kind_of_reading_but_the_tools_own_angles_is_given_by_some_kit(self):
         given = frozenset().union(*(kit(code).kinds for code in kit_codes()))
         given |= {
-            s.reading["kind"] for s in kit("flag_lasers").stations(pattern("car").vehicle, ("tread_mm", "stagger_mm"))
+            s.reading["kind"]
+            for s in kit("flag_lasers").stations(pattern("car").vehicle, [("tread_mm", 1), ("stagger_mm", 1)])
         }
         self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp"})
 

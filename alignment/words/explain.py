@@ -69,10 +69,18 @@ def say_carrier(carrier: Carrier, quantity: str) -> str:
     if not carrier.steps:
         return said
     largest = max(carrier.steps, key=lambda step: abs(step.change))
-    name, _, kind = largest.number.partition("_")
-    own = "mm" if "mm" in kind or largest.number.endswith("mm") else "°"
+    own, which = _number(largest.number)
     sign = "+" if largest.change > 0 else "\u2212"
-    return f"{said}; 1 {own} more at {name} is {sign}{abs(largest.change):.3f}{unit}"
+    return f"{said}; 1{own} more{which} is {sign}{abs(largest.change):.3f}{unit}"
+
+
+def _number(name: str) -> tuple[str, str]:
+    """The unit of a number that was read, and which of its reading's numbers it is: " on the left", " camber, rolled 90°"."""
+    field, _, rolled = name.partition(" at ")
+    own = " mm" if field.endswith("mm") or "_mm " in field else "°"
+    words = field.replace("_mm", "").replace("_deg", "").replace("_", " ")
+    which = {"left": " on the left", "right": " on the right", "mm": "", "deg": ""}.get(words, f" {words}")
+    return own, which + (f", rolled {rolled}," if rolled else "")
 
 
 def _verdicts(results: PhaseResults) -> Iterable[str]:

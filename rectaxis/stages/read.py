@@ -61,6 +61,9 @@ def read_page(
     asked = why_shown(page, results)
     marks = Marks(targets or {}, frozenset(_suspect_stations(visit, results)), asked.shares if asked else {})
     there = tabs(page)
+    # Where nothing hangs on the wheels nothing shines.
+    hung = setup is None or setup.piece or setup.other
+    about = visit.about if hung else visit.about._replace(light=False)
     return {
         **solved(page, results),
         "current": current_rows(visit, values),
@@ -69,7 +72,7 @@ def read_page(
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,
-        "cautions": cautions("sweep" if page.sweep else page.stage, visit.about),
+        "cautions": cautions("sweep" if page.sweep else page.stage, about),
         "why": asked,
         "here": f"?setup={page.setup}"
         + ("&sweep=1" if page.sweep else "")

@@ -57,8 +57,8 @@ def _tab_title(page: Page, setup: Setup, *, sweep: bool) -> str:
     vehicle = page.visit.snapshot.vehicle
     if sweep:
         return f"Sweep {axle_name(vehicle, setup.heads)}"
-    if len(page.visit.snapshot.rig.setups) <= _FEW:
-        return setup.title
+    if setup.short or len(page.visit.snapshot.rig.setups) <= _FEW:
+        return setup.short or setup.title
     if setup.flags is not None:
         return f"{axle_name(vehicle, setup.heads).capitalize()} on {axle_name(vehicle, setup.flags)}"
     pin = ", king pin" if "king pin" in setup.title else ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from alignment.adjust.hardware import Hardware
+from alignment.adjust.hardware.rods import DragLink
 from alignment.adjust.reach import adjustable_axles, reach_of
 from alignment.adjust.wishes import AIMS, Wishes
 from alignment.judge.diagnose import COMPLAINTS, WEAR, Evidence
@@ -68,7 +69,8 @@ class Decisions:
                 wear.setdefault((axle.number, side), pattern)
         complaints = frozenset({self.journal.answer(COMPLAINT)} & set(COMPLAINTS))
         reached = reach_of(self.snapshot.vehicle, self.hardware)
-        return Evidence(results, complaints, wear, reached, self._worn(), frozenset(self._looked_at()))
+        linked = frozenset(one.axle for one in self.hardware if one.KIND == DragLink.KIND)
+        return Evidence(results, complaints, wear, reached, self._worn(), frozenset(self._looked_at()), linked)
 
     def _worn(self) -> dict[int, str]:
         """The parts in which play or wear was found, in words, by axle."""

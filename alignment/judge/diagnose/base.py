@@ -45,7 +45,7 @@ PULL_THRUST_DEG = 0.1
 class Evidence:
     """What is known of a vehicle. ``wear`` is the pattern of a tyre by axle and side; ``adjusts`` are paths of results that
     something on the vehicle can change; ``worn`` are the parts in which play or wear was found, in words, by axle; ``done`` are
-    codes of DONE: what was looked at already, and is not asked for again.
+    codes of DONE: what was looked at already, and is not asked for again; ``linked`` are axles whose heading a drag link sets.
     """
 
     results: PhaseResults
@@ -54,6 +54,7 @@ class Evidence:
     adjusts: frozenset[str] = frozenset()
     worn: Mapping[int, str] = field(default_factory=dict)
     done: frozenset[str] = frozenset()
+    linked: frozenset[int] = frozenset()
 
     def __post_init__(self) -> None:
         unknown = [*(self.complaints - set(COMPLAINTS)), *(set(self.wear.values()) - set(WEAR))]

@@ -36,12 +36,20 @@ class WheelOffCentre(DiagnosticRule):
             yield self.finding("thrust", "the thrust line", [thrust], [said, seen.reason("thrust_angle_deg")],
                                "set the thrust first, then look at the wheel again")  # fmt: skip
         if ahead is not None:
-            yield self.finding("front-toes", "front toes unequal against the thrust line", [ahead],
-                               [said, seen.reason("steer_ahead_deg")], "share the toe evenly with the wheel locked straight")  # fmt: skip
+            yield self._of_the_front(seen, ahead, [said, seen.reason("steer_ahead_deg")])
         if seen.results.estimates.get("steer_ahead_deg") is None:
             yield self.finding(
                 "either", "front toes unequal, or the thrust line", [POSSIBLE], [said], "measure the thrust line first"
             )
+
+    def _of_the_front(self, seen: Evidence, ahead: str, because: list[str]) -> Finding:
+        """Its rods share the toe; the wheels of a beam point together where its drag link puts them."""
+        front = seen.vehicle.first_steered
+        if front is not None and front.number in seen.linked:
+            name = "the drag link's length puts the front beside the thrust line"
+            return self.finding("drag-link", name, [ahead], because, "set the drag link with the wheel locked straight")
+        name = "front toes unequal against the thrust line"
+        return self.finding("front-toes", name, [ahead], because, "share the toe evenly with the wheel locked straight")
 
 
 class Pull(DiagnosticRule):

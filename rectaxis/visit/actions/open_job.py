@@ -37,13 +37,13 @@ def copy_of_specification(vehicle: Vehicle) -> Spec:
     return Spec(name=found.name, source=found.source, rows=tuple(found.rows))
 
 
-def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[str] = ()) -> Rig:
+def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[tuple[str, int]] = ()) -> Rig:
     """The kit as a job keeps it, with its stations on this vehicle. ``scope`` ``toe`` is the quick job: toe in front only.
-    ``judged`` are the quantities of its specification: what the tape tells of them is read beside the kit.
+    ``judged`` are the quantities of its specification, with their axles: what the tape tells of them is read beside the kit.
 
     **Raises** KitError.
     """
-    core, on = core_kit(kit.code), layout.core.vehicle
+    core, on, judged = core_kit(kit.code), layout.core.vehicle, set(judged)
     stations = core.stations(on, judged)
     if scope == "toe":
         stations = toe_only(on, stations)
@@ -62,7 +62,7 @@ def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[s
         lifted=bool(data.get("runout", {}).get("lifted", False)), light=bool(data.get("light", True)),
         rims_mm=None if rims is None else (rims[0], rims[1]), battery_hours=data.get("battery_hours"),
         self_check=tuple(data.get("self_check", ())),
-        setups=tuple(setup for setup in core.setups(on) if setup.number in kept),
+        setups=tuple(setup for setup in core.setups(on, judged) if setup.number in kept),
         stations=tuple(_as_printed(kit, station) for station in stations),
     )  # fmt: skip
 
@@ -102,7 +102,7 @@ def open_job(
     layout, simulated = Layout.from_json(vehicle.layout), simulation is not None
     taught = msgspec.structs.replace(layout, learned=taught_to(vehicle, simulated=simulated))
     specification = copy_of_specification(vehicle)
-    judged = {str(row["quantity"]) for row in specification.rows}
+    judged = {(str(row["quantity"]), int(row["axle"])) for row in specification.rows if row.get("axle")}
     return Job.objects.create(
         vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, layout=taught.as_json(),
         specification=as_json(specification), rig=as_json(copy_of_kit(kit, layout, scope, judged)),
