@@ -53,6 +53,21 @@ class Kit:
         return None if rims is None else (float(rims[0]), float(rims[1]))
 
     @property
+    def figures(self) -> tuple[str, ...]:
+        """How well each of its scales, its clamps and its gauge are known, as standard uncertainties, each with its reason."""
+        data = self.data
+        said = [(data["scales"][kind]["title"], _size(kind, u), data["reasons"][kind]) for kind, u in data["u"].items()]
+        if "clamp" in data:
+            said.append(("a clamp that is not rolled", f"{self.clamp_u_deg:g}°", data["reasons"]["clamp"]))
+        if "gauge" in data:
+            said.append(
+                (f"the {data['gauge']['name']}'s zero", f"{data['gauge']['zero_u_deg']:g}°", data["reasons"]["gauge"])
+            )
+        if self.runout_limit_deg:
+            said.append(("a clamp is accepted within", f"{self.runout_limit_deg:g}°", data["reasons"]["limit"]))
+        return tuple(f"{name[0].upper()}{name[1:]}: {size} ({reason})" for name, size, reason in said)
+
+    @property
     def kinds(self) -> frozenset[str]:
         """Kinds of reading that it gives."""
         templates = [entry["kind"] for setup in self.data["setups"] for entry in setup["readings"]]
@@ -82,6 +97,19 @@ class Kit:
         readings = [station.blank() for station in self.stations(vehicle)]
         carried = [KINDS[data["kind"]](data) for data in carried_clamps((r.data for r in readings), (), {}, 1.0)]
         return undetermined(Structure(Layout(vehicle, datum), LEVEL, [*readings, *carried]))
+
+
+_PARTS = {"setup": " for hanging it", "per_metre": " for each metre", "reading": ""}
+
+
+def _size(kind: str, u: float | Mapping[str, float]) -> str:
+    """A figure of a kit's file in words: "0.4 mm, 0.3 mm for hanging it, 0.1 mm for each metre"."""
+    unit = " mm" if KINDS[kind].UNIT == "mm" else "°"
+    if not isinstance(u, Mapping):
+        return f"{u:g}{unit}"
+    if "u_mm" in u:
+        return f"{u['u_mm']:g} mm and {u['u_deg']:g}°"
+    return ", ".join(f"{size:g}{unit}{_PARTS[part]}" for part, size in u.items())
 
 
 def toe_only(vehicle: Vehicle, stations: Sequence[Station]) -> tuple[Station, ...]:

@@ -78,6 +78,22 @@ class EveryKitOnEveryPattern(unittest.TestCase):
                           for stage in ("roll", "read") for stop in stops(one.vehicle, stations, setup, stage)]  # fmt: skip
                 self.assertEqual(sorted(walked), sorted(f"{s.slot}/{field}" for s in stations for field in s.fields))
 
+    def test_every_figure_of_a_kit_has_its_reason(self):
+        for code in kit_codes():
+            data = kit(code).data
+            told = {
+                *data["u"],
+                *({"clamp"} & set(data)),
+                *({"gauge"} & set(data)),
+                *(["limit"] if "runout" in data else []),
+            }
+            self.assertEqual({name for name, reason in data["reasons"].items() if reason}, told, code)
+            self.assertEqual(len(kit(code).figures), len(told))
+        self.assertIn(
+            "Frame flag: 0.4 mm, 0.3 mm for hanging it, 0.1 mm for each metre (half a division",
+            kit("frame_flags").figures[0],
+        )
+
     def test_each_kind_of_reading_but_the_tools_own_angles_is_given_by_some_kit(self):
         given = frozenset().union(*(kit(code).kinds for code in kit_codes()))
         given |= {

@@ -29,7 +29,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
     ``scope`` is ``all``, or ``toe`` for the quick job that reads toe in front and nothing else. ``lifted`` says that wheels are
     lifted to roll, ``light`` that nobody should look into its beams, ``grounds`` are readings of a job file that no scale shows (tilts, clamps),
-    ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled.
+    ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled, ``figures`` say how well all of it is known, and why.
     """
 
     name: str
@@ -47,6 +47,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     rims_mm: tuple[float, float] | None = None
     battery_hours: float | None = None
     self_check: tuple[str, ...] = ()
+    figures: tuple[str, ...] = ()
     grounds: tuple[Json, ...] = ()
 
     @property

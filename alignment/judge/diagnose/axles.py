@@ -61,7 +61,7 @@ class ThrustOff(DiagnosticRule):
         elif axle.rigid or seen.right(f"axles/{number}/total_toe_deg"):
             equal = "the axle is one beam" if axle.rigid else "the total toe of that axle is within its limits"
             yield self.finding(f"{number}", "the axle or its subframe has shifted, or a centre bolt has sheared", [off[1]], [reason, equal],
-                               "square it: no rod will; look at the centre bolts first", left)  # fmt: skip
+                               "look at the centre bolts first, then square it at its seats: no rod turns it", left)  # fmt: skip
 
 
 def edges(*, rear_further_right: bool) -> tuple[str, str]:

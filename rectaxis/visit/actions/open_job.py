@@ -61,7 +61,7 @@ def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[t
         clamp_u_deg=core.clamp_u_deg,
         lifted=bool(data.get("runout", {}).get("lifted", False)), light=bool(data.get("light", True)),
         rims_mm=None if rims is None else (rims[0], rims[1]), battery_hours=data.get("battery_hours"),
-        self_check=tuple(data.get("self_check", ())),
+        self_check=tuple(data.get("self_check", ())), figures=core.figures,
         setups=tuple(setup for setup in core.setups(on, judged) if setup.number in kept),
         stations=tuple(_as_printed(kit, station) for station in stations),
     )  # fmt: skip
