@@ -140,7 +140,7 @@ class EveryKind(unittest.TestCase):
         weights = {"outboard_pair": [0.5**0.5, 0.5**0.5], "toe_scales": [2**0.5], "tape_toe": [2**0.5], "toe_gauge": [1],
                    "cross_dial": [1], "mirror_pair": [0.5**0.5], "hub_square": [2**0.5], "frame_side": [0.5**0.5],
                    "setback_scales": [2**0.5], "swing": [2**0.5, 2**0.5], "turn": [2**0.5, 2**0.5], "camber": [1],
-                   "runout": [1, 1, 1]}  # fmt: skip
+                   "runout": [1, 1, 1], "tread": [0.5**0.5], "stagger": [2**0.5]}  # fmt: skip
         for kind, expected in weights.items():
             data = {**sample(kind).data, "u_mm": 0.2, "u_deg": 0.2}
             got = [observed.u / 0.2 for observed in KINDS[kind](data).observed()]
