@@ -56,7 +56,10 @@ class Kit:
     def figures(self) -> tuple[str, ...]:
         """How well each of its scales, its clamps and its gauge are known, as standard uncertainties, each with its reason."""
         data = self.data
-        said = [(data["scales"][kind]["title"], _size(kind, u), data["reasons"][kind]) for kind, u in data["u"].items()]
+        said = [
+            (data["scales"][kind]["title"] + _WHEN.get(kind, ""), _size(kind, u), data["reasons"][kind])
+            for kind, u in data["u"].items()
+        ]
         if "clamp" in data:
             said.append(("a clamp that is not rolled", f"{self.clamp_u_deg:g}°", data["reasons"]["clamp"]))
         if "gauge" in data:
@@ -99,6 +102,7 @@ class Kit:
         return undetermined(Structure(Layout(vehicle, datum), LEVEL, [*readings, *carried]))
 
 
+_WHEN = {"swing": " in a sweep", "runout": " on a wheel that is rolled"}
 _PARTS = {"setup": " for hanging it", "per_metre": " for each metre", "reading": ""}
 
 

@@ -39,10 +39,10 @@ class Able:
     expanded: float | None = None
 
     def say(self, vehicle: Vehicle, style: str = "deg") -> str:
-        """The row with what the kit makes of it: "left front camber: ± 0.52° of 1.30°"."""
+        """The row with what the kit makes of it: "left front camber: ± 0.52° of 1.30°"; its name alone where it is not read."""
         name = say_path(vehicle, self.rule.path)
         if self.expanded is None:
-            return f"{name}: not read"
+            return name
         quantity = quantity_of(self.rule.path)
         margin = say_size(quantity, self.expanded, style)
         if self.rule.minimum is None or self.rule.maximum is None:

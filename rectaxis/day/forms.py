@@ -3,6 +3,7 @@
 from typing import Any
 
 from django import forms
+from django.urls import reverse_lazy
 from django.utils import timezone
 
 from alignment.jobfile import MOST_BYTES
@@ -15,7 +16,10 @@ SCOPES = (("all", "Everything that the kit reads"), ("toe", "Quick: toe in front
 class NewJobForm(forms.Form):
     """Which vehicle, with which kit, when and why."""
 
-    vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"))
+    vehicle = forms.ModelChoiceField(
+        Vehicle.objects.select_related("fleet"),
+        widget=forms.Select(attrs={"hx-get": reverse_lazy("day:kits-for"), "hx-target": "#abilities"}),
+    )
     kit = forms.ModelChoiceField(Kit.objects.all(), widget=forms.RadioSelect, empty_label=None)
     scope = forms.ChoiceField(label="How much", choices=SCOPES, initial="all", widget=forms.RadioSelect, required=False)
     planned_at = forms.DateTimeField(

@@ -10,5 +10,6 @@ urlpatterns = [
     path("find/", views.find, name="find"),
     path("find/<uuid:pk>/", views.vehicle, name="find-vehicle"),
     path("jobs/new/", views.new, name="new"),
+    path("jobs/new/kits/", views.kits_for, name="kits-for"),
     path("jobs/read-in/", views.read_in, name="read-in"),
 ]

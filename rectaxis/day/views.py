@@ -92,7 +92,25 @@ def new(request: Request) -> HttpResponse:
             return redirect("stages:job", pk=made.pk)
         except KitError as error:
             form.add_error("kit", str(error))
-    return render(request, "one_form.html", {"form": form, "title": "Plan a visit"}, status=422 if form.errors else 200)
+    context = {"form": form, "title": "Plan a visit", "abilities": _abilities_for(request, form["vehicle"].value())}
+    return render(request, "day/new.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def kits_for(request: Request) -> HttpResponse:
+    """Which kit can judge the vehicle that is being chosen for a visit."""
+    demand(allowed=may_work(request.user))
+    context = {"abilities": _abilities_for(request, request.GET.get("vehicle", ""))}
+    return render(request, "day/abilities.html", context)
+
+
+def _abilities_for(request: Request, key: object) -> list[Ability]:
+    """The same for a vehicle by its key; nothing where there is none such."""
+    try:
+        found = Vehicle.objects.filter(pk=UUID(str(key))).first()
+    except ValueError:
+        return []
+    return _abilities(request, found) if found else []
 
 
 def _last_kit(request: Request) -> object:

@@ -50,8 +50,8 @@ def ability(
 
 def of_kit(kit: Kit, core: JobFile, style: str, ratio: float | None) -> Ability:
     """What a kit of the business can judge of a vehicle's figures."""
-    tools = core_kit(kit.code)
-    return ability(kit.name, core, tools.stations(core.vehicle), tools.clamp_u_deg, style, ratio)
+    tools, judged = core_kit(kit.code), {(rule.quantity, rule.axle) for rule in core.rules if rule.axle is not None}
+    return ability(kit.name, core, tools.stations(core.vehicle, judged), tools.clamp_u_deg, style, ratio)
 
 
 def of_all(core: JobFile, style: str, ratio: float | None) -> list[Ability]:

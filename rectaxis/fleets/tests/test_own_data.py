@@ -119,6 +119,10 @@ class OwnData(TestCase):
         self.assertAlmostEqual(made["total_toe_deg"]["max"], 2 * math.degrees(math.asin(1 / 600)))
         self.add_van(make=FIGURES["make"], model=FIGURES["model"])
         person, kit = User.objects.get(), Kit.objects.create(name="Lasers", code="flag_lasers")
+        # Before a kit is chosen it is said how many of the figures each can settle.
+        chosen = self.client.get("/jobs/new/kits/", {"vehicle": Vehicle.objects.get().pk})
+        self.assertContains(chosen, "of 4</td>")
+        self.assertNotContains(self.client.get("/jobs/new/kits/", {"vehicle": "x"}), "<table")
         job = open_job(person, Vehicle.objects.get(), kit, timezone.now())
         taped = {s.slot for s in Visit(job).readings.stations if s.reading["kind"] in ("tread", "stagger")}
         self.assertEqual(taped, {"tread/2", "stagger/2"})
