@@ -2,13 +2,16 @@
 
 import inspect
 from dataclasses import replace
+from importlib import import_module
 from pathlib import Path
+from pkgutil import iter_modules
 from unittest.mock import patch
 
 from django.test import TestCase
 
 from alignment.adjust.hardware import KINDS as HARDWARE
-from alignment.judge.diagnose import RULES
+from alignment.judge import diagnose
+from alignment.judge.diagnose import RULES, DiagnosticRule
 from alignment.procedure.checklist import Question, questions
 from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.stages import GATES, STAGES, Facts, Gate, GateRule, Named, all_gates, gates
@@ -68,12 +71,14 @@ class Core(TestCase):
             self.assertTrue(adjuster_form(code, 2)().as_p())
 
     def test_every_diagnostic_rule_is_listed_once_and_has_a_case(self):
-        module = inspect.getmodule(RULES[0])
-        defined = {one for _, one in inspect.getmembers(module, inspect.isclass) if getattr(one, "CODE", None)}
+        rooms = [import_module(f"{diagnose.__name__}.{room.name}") for room in iter_modules(diagnose.__path__)]
+        members = [one for room in rooms for _, one in inspect.getmembers(room, inspect.isclass)]
+        defined = {one for one in members if issubclass(one, DiagnosticRule) and getattr(one, "CODE", None)}
         self.assertEqual({type(rule) for rule in RULES}, defined, "a rule is not in RULES")
-        cases = (ROOT / "alignment" / "tests" / "test_judgement.py").read_text()
+        tests = ROOT / "alignment" / "tests"
+        cases = "".join((tests / f"test_{name}.py").read_text() for name in ("judgement", "faults"))
         for rule in RULES:
-            self.assertIn(f'"{rule.CODE}"', cases, "no case in alignment/tests/test_judgement.py")
+            self.assertRegex(cases, f'"{rule.CODE}["/]', "no case in alignment/tests/test_judgement.py or test_faults.py")
         self.assertEqual(len({rule.CODE for rule in RULES}), len(RULES))
 
     def test_every_gate_stands_before_a_stage_leads_to_one_and_has_facts_at_which_it_stands(self):
