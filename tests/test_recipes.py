@@ -78,7 +78,9 @@ class Core(TestCase):
         tests = ROOT / "alignment" / "tests"
         cases = "".join((tests / f"test_{name}.py").read_text() for name in ("judgement", "faults"))
         for rule in RULES:
-            self.assertRegex(cases, f'"{rule.CODE}["/]', "no case in alignment/tests/test_judgement.py or test_faults.py")
+            self.assertRegex(
+                cases, f'"{rule.CODE}["/]', "no case in alignment/tests/test_judgement.py or test_faults.py"
+            )
         self.assertEqual(len({rule.CODE for rule in RULES}), len(RULES))
 
     def test_every_gate_stands_before_a_stage_leads_to_one_and_has_facts_at_which_it_stands(self):
