@@ -123,9 +123,9 @@ class Technician:
         hand = self.page.locator("[data-in-hand]")
         name = hand.get_attribute("data-in-hand")
         # What is said of the move before would be taken for what is said of this one.
-        self.page.evaluate("for (const said of document.querySelectorAll('.notice')) said.remove()")
+        self.page.evaluate("document.getElementById('did').replaceChildren()")
         self.press(hand.locator("form[data-move] .go"))
-        expect(self.page.locator(".notice")).to_contain_text("The move is recorded")
+        expect(self.page.locator("#did")).to_contain_text("Recorded")
         return name
 
     def read_again(self, *, by_button: bool = False) -> None:

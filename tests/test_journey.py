@@ -185,7 +185,8 @@ class Journey(BrowserTestCase):
         self.assertGreaterEqual(
             page.locator("#plan-solved .target").count(), 4, "the marks stay while it is read again"
         )
-        expect(page.locator("#moves .waiting")).to_contain_text("read again")
+        expect(page.locator("#moves .waiting")).to_contain_text("Read again first")
+        expect(page.locator("#did")).to_contain_text("Recorded")
         at.read_again()
         moved = at.set_everything()
         self.assertEqual(moved[-1][:2], "A1", "the front last")

@@ -133,7 +133,7 @@ class Outbox(BrowserTestCase):
         one, two = (f"set/camber/2/{side}/deg" for side in ("left", "right"))
         press = "document.querySelector('form[data-move] .go').click()"
         page.evaluate(f"{typed('-1', one)}; {press}; {typed('-0.5', two)}")
-        expect(page.locator(".notice")).to_contain_text("The move is recorded")
+        expect(page.locator("#did")).to_contain_text("Recorded")
         self.wait_for(lambda: Entry.objects.filter(job=job, slot=two).exists())
         before, after = (Entry.objects.get(job=job, slot=slot).sequence for slot in (one, two))
         self.assertTrue(before < Move.objects.get(job=job).sequence < after)

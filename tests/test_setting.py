@@ -56,9 +56,8 @@ class Setting(BrowserTestCase):
         again.blur()
         expect(page.locator(f"[data-in-hand='{first}']")).to_be_visible()
         at.make_the_move()
-        page.click(".made summary")
-        at.press(page.locator("button:has-text('Take it back')"))
-        expect(page.locator(".notice")).to_contain_text("taken back")
+        at.press(page.locator("#did button:has-text('I turned it back')"))
+        expect(page.locator("#did")).to_contain_text("turned back")
         at.read_again()
         other = page.locator(".coming a").last
         chosen = other.locator("b").inner_text()

@@ -49,9 +49,20 @@ class Journal:
         return list(typed.filter(sequence__gt=since).order_by("sequence"))
 
     @cached_property
+    def all_moves(self) -> list[Move]:
+        """Every move that was recorded, struck ones and what struck them too, the oldest first."""
+        return list(Move.objects.filter(job=self.job).select_related("by", "strikes"))
+
+    @cached_property
     def moves(self) -> list[Move]:
-        """What was moved, the oldest first."""
-        return list(Move.objects.filter(job=self.job).select_related("by"))
+        """What was moved, the oldest first; without what was mistyped and struck."""
+        struck = {move.strikes_id for move in self.all_moves}
+        return [move for move in self.all_moves if move.strikes_id is None and move.pk not in struck]
+
+    def words(self, slot: Slot) -> list[Entry]:
+        """Everything that was typed in a slot and counted, emptied ones left out, the oldest first."""
+        typed = Entry.objects.filter(job=self.job, slot=str(slot), counts=True).exclude(typed="")
+        return list(typed.select_related("by").order_by("sequence"))
 
     @cached_property
     def all_seals(self) -> list[Seal]:

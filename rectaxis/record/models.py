@@ -90,14 +90,19 @@ class Entry(Added):
 
 
 class Move(Added):
-    """An adjuster that was moved from one position to another, and what that changes by its dimensions alone (by path)."""
+    """An adjuster that was moved from one position to another, and what that changes by its dimensions alone (by path).
+
+    ``undoes`` is a move that this one turned back. One that ``strikes`` another says that it was mistyped and never made:
+    then neither counts.
+    """
 
     axle = models.PositiveSmallIntegerField()
     adjuster = models.CharField(max_length=100)
     start = models.CharField(max_length=20)
     end = models.CharField(max_length=20)
     effect = models.JSONField()
-    undoes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="undone_by")
+    undoes = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="undone_by")
+    strikes = models.OneToOneField("self", on_delete=models.PROTECT, null=True, blank=True, related_name="struck_by")
 
     class Meta(Added.Meta):
         ordering = ["sequence"]

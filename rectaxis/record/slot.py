@@ -144,11 +144,11 @@ class Why(Slot):
 
 REFERENCE, SCHOOL = Answer("judge/reference"), Answer("judge/school")
 AIM, LEAN, STRAIGHT = Answer("aim/for"), Answer("aim/lean"), Answer("aim/straight")
-LIFT = Answer("lift/now")
+LIFT, UNREAD = Answer("lift/now"), Answer("aim/unread")
 ODOMETER, COMPLAINT = Answer("arrive/odometer"), Answer("arrive/reason")
 GROUND, LOCKED = Answer("rig/ground"), Answer("roll/locked")
 DAMAGE = Answer("arrive/damage")
-"""The slots that the program itself looks at by name."""
+"""The slots that the program itself looks at by name. ``UNREAD`` is why one goes on without reading what a move put out of date."""
 
 _AGAIN = re.compile(r"again-([2-9])")
 _PHASES = tuple(Phase)

@@ -12,6 +12,7 @@ from rectaxis.record.models import Entry, Mark, Photo
 from rectaxis.record.slot import OfAdjuster, Opinion, Placed, Reason, Scale, SlotError, Trued, Why, of_damage, parse
 from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.decisions import OPINIONS
+from rectaxis.visit.moves import say_move
 from rectaxis.visit.visit import Visit
 
 MOST = 2000
@@ -110,8 +111,12 @@ def _else(visit: Visit) -> Iterator[Happened]:
     job, names = visit.job, Names(visit)
     marks = list(Mark.objects.filter(job=job).select_related("by"))
     damage = {str(of_damage(mark.pk)): f"“{mark.what}”" for mark in marks}
-    for said, move in visit.moves_said():
-        yield Happened(move.sequence, move.at, move.by.shown_name, said)
+    struck = {move.strikes_id for move in visit.journal.all_moves}
+    for move in visit.journal.all_moves:
+        said = say_move(visit.snapshot, visit.hardware, move.strikes or move)
+        if move.strikes:
+            said = f"struck as mistyped and never made: {said}"
+        yield Happened(move.sequence, move.at, move.by.shown_name, said, move.pk in struck)
     for seal in visit.journal.all_seals:
         again = f", revision {seal.revision}: {seal.reason}" if seal.revision > 1 else ""
         yield Happened(

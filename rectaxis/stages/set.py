@@ -21,11 +21,12 @@ from alignment.procedure.steps import cautions
 from alignment.quantities import say
 from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.record.models import Move
-from rectaxis.record.slot import AIM, LEAN, STRAIGHT, OfAdjuster, Phase
+from rectaxis.record.slot import AIM, LEAN, STRAIGHT, UNREAD, OfAdjuster, Phase
 from rectaxis.record.snapshot import scale
 from rectaxis.stages.page import Page
 from rectaxis.stages.read import read_page
 from rectaxis.stages.tabs import Tab, tabs
+from rectaxis.visit.moves import say_move
 from rectaxis.visit.readings import BLANK, Typed
 from rectaxis.visit.setting import Setting
 from rectaxis.visit.visit import Visit
@@ -35,6 +36,15 @@ _NEARLY_ALL = 0.02
 _MOST_OTHERS = 4
 STRAIGHTS = {"yes": "Straight on the road", "no": "As it comes: leave it crooked"}
 LEANS = {"no": "Where the figures prefer it", "yes": "Lean to toe-in, within the limits"}
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way an adjuster can be moved: "up" or "down" its positions, in the words of the work, and whether it is advised."""
+
+    code: str
+    word: str
+    advised: bool
 
 
 @dataclass(frozen=True)
@@ -49,7 +59,8 @@ class StepShown:
     cautions: tuple[str, ...]
     unit: str
     units: str
-    by: str
+    amount: str
+    ways: tuple[Way, ...]
     to: str
     choices: tuple[str, ...]
     reads: tuple[str, ...]
@@ -62,17 +73,19 @@ class StepShown:
 
 @dataclass(frozen=True)
 class MoveShown:
-    """A move that was made; the last of its adjuster can be taken back."""
+    """A move that was made; the last of its adjuster can be struck, and turned back if it is not that itself."""
 
     move: Move
     said: str
     last: bool
+    back: bool
 
 
 def set_page(page: Page) -> dict[str, Any]:
     """The plan drawing with the targets of the move in hand, and the moves."""
     visit, setting = page.visit, page.visit.setting
-    step = setting.in_hand(page.chosen)
+    reads_first = _reads_first(visit, setting)
+    step = None if reads_first else setting.in_hand(page.chosen)
     best = _beside(page, step)
     if best is not None and best.setup is not None and not page.setup:
         page, best = replace(page, setup=best.setup.number, sweep=best.sweep), None
@@ -84,12 +97,19 @@ def set_page(page: Page) -> dict[str, Any]:
         "cautions": cautions("set", visit.about),
         "in_hand": _shown(page, step) if step else None,
         "elsewhere": best if best is not None and not best.current and not setting.out_of_date else None,
-        "coming": [_shown(page, one, short_form=True) for one in setting.advice.steps if one is not step],
+        "coming": [
+            _shown(page, one, short_form=True) for one in setting.advice.steps if one is not step and not reads_first
+        ],
         "waiting": _waiting(visit, setting),
+        "reads_first": reads_first,
+        "rereads": [said for _, said in _scales(page, None)] if reads_first else [],
+        "unread_slot": str(UNREAD),
+        "unread": _unread(visit),
         "nothing": _why_nothing(visit, setting),
         "settled": bool(visit.hardware) and not setting.out_of_date and _known(setting),
         "cannot": _cannot(page, setting),
         "made": _made(visit),
+        "struck": _struck_last(visit),
         "skipped": [
             (str(OfAdjuster("skip", one)), visit.snapshot.name_of(setting.by_id[one]), why)
             for one, why in visit.decisions.skipped.items()
@@ -113,6 +133,18 @@ def set_page(page: Page) -> dict[str, Any]:
     }
 
 
+def _reads_first(visit: Visit, setting: Setting) -> bool:
+    """Whether what the last move put out of date is to be read before the next thing is moved."""
+    return bool(setting.out_of_date) and setting.lifted is None and not _unread(visit)
+
+
+def _unread(visit: Visit) -> str:
+    """Why the person goes on without reading what the last move put out of date; empty where nobody said."""
+    entry, moves = visit.journal.entry(UNREAD), visit.journal.moves
+    since = moves[-1].sequence if moves else 0
+    return entry.typed if entry is not None and entry.sequence > since else ""
+
+
 def _here(page: Page) -> str:
     query = f"?setup={page.setup}" + ("&sweep=1" if page.sweep else "")
     query += f"&why={quote(page.why)}" if page.why else ""
@@ -121,11 +153,14 @@ def _here(page: Page) -> str:
 
 def _beside(page: Page, step: Step | None) -> Tab | None:
     """The hanging of the tools on which most of the scales are read that answer to a move, or to those made."""
-    setting = page.visit.setting
-    effects = [step.effect] if step else []
-    stations = [setting.station_of(reading) for reading, _ in setting.standing.scales(effects)]
-    answering = [(station.setup, station.stage == "roll") for station in stations if station is not None]
-    axle = step.hardware.axle if step else 0
+    setting, moves = page.visit.setting, page.visit.journal.moves
+    if step is None and moves:
+        stations, axle = [*setting.out_of_date], moves[-1].axle
+    else:
+        effects, axle = ([step.effect], step.hardware.axle) if step else ([], 0)
+        answer = (setting.station_of(reading) for reading, _ in setting.standing.scales(effects))
+        stations = [station for station in answer if station is not None]
+    answering = [(station.setup, station.stage == "roll") for station in stations]
 
     def worth(tab: Tab) -> tuple[int, bool]:
         number = tab.setup.number if tab.setup else 0
@@ -149,7 +184,8 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         cautions=move_cautions(one.WORK, visit.about),
         unit=adjuster.unit,
         units=adjuster.units,
-        by=f"{float(step.to) - float(step.start):g}" if gradual else "",
+        amount=f"{abs(float(step.to) - float(step.start)):g}" if gradual else "",
+        ways=_ways(step) if gradual else (),
         to="" if gradual else str(step.to),
         choices=() if gradual else tuple(str(key) for key in adjuster.positions),
         reads=own,
@@ -159,6 +195,24 @@ def _shown(page: Page, step: Step, *, short_form: bool = False) -> StepShown:
         stands=one.in_place or "",
         since=_since(visit, one.id),
     )
+
+
+def _ways(step: Step) -> tuple[Way, ...]:
+    """Both ways that the adjuster can be moved from where it stands, the advised one first."""
+    one, start, up = step.hardware, float(step.start), float(step.to) > float(step.start)
+    adjuster, found = one.adjuster(), []
+    for code, by, advised in (("up", 1.0, up), ("down", -1.0, not up)):
+        end = start + by * adjuster.step
+        if advised or not one.HARD_ENDS or adjuster.minimum <= end <= adjuster.maximum:
+            word = step.how.way if advised else one.how(step.start, end).way
+            found.append(Way(code, word, advised))
+    return tuple(sorted(found, key=lambda way: not way.advised))
+
+
+def as_typed(step: StepShown, typed: Mapping[str, str]) -> StepShown:
+    """The move in hand with what was typed of it when it was refused."""
+    ways = tuple(replace(way, advised=way.code == typed["way"]) for way in step.ways)
+    return replace(step, amount=typed["amount"] or step.amount, ways=ways, to=typed["to"] or step.to)
 
 
 def _since(visit: Visit, adjuster: str) -> dt.date | None:
@@ -198,12 +252,15 @@ def _notes(page: Page, step: Step) -> Iterator[str]:
         yield "This goes back: take up the play first, and count from where it bites."
 
 
-def _scales(page: Page, step: Step) -> Iterator[tuple[int, str]]:
-    """Scales that answer to the move, with what they must then show: the axle they are read at, and the words."""
+def _scales(page: Page, step: Step | None) -> Iterator[tuple[int, str]]:
+    """Scales that answer to the move, with what they must then show: the axle they are read at, and the words.
+
+    Without a move, those that are out of date, with what they should show now.
+    """
     visit = page.visit
-    for reading, numbers in visit.setting.standing.scales([step.effect]):
+    for reading, numbers in visit.setting.standing.scales([step.effect] if step else []):
         station = visit.setting.station_of(reading)
-        if station is None:
+        if station is None or (step is None and station not in visit.setting.out_of_date):
             continue
         side = f"{reading.side} " if reading.side else ""
         shown = ", ".join(f"{_part(field)}{_said(station, field, value)}" for field, value in numbers.items())
@@ -265,11 +322,16 @@ def _cannot(page: Page, setting: Setting) -> list[str]:
 def _made(visit: Visit) -> list[MoveShown]:
     """The moves that were made, the newest first."""
     newest = {move.adjuster: move for move in visit.journal.moves}
-    undone = {move.undoes_id for move in visit.journal.moves}
     return [
-        MoveShown(move, said, newest[move.adjuster] is move and not move.undoes_id and move.pk not in undone)
+        MoveShown(move, said, newest[move.adjuster] is move, newest[move.adjuster] is move and not move.undoes_id)
         for said, move in reversed(visit.moves_said())
     ]
+
+
+def _struck_last(visit: Visit) -> str:
+    """The move that was struck, in words, where nothing was moved since."""
+    newest = visit.journal.all_moves[-1] if visit.journal.all_moves else None
+    return say_move(visit.snapshot, visit.hardware, newest.strikes) if newest is not None and newest.strikes else ""
 
 
 def _in_the_air(visit: Visit) -> Mapping[str, Typed]:

@@ -11,6 +11,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/scales/", stages.scales, name="scales"),
     path("jobs/<uuid:pk>/moves/", stages.moves, name="moves"),
     path("jobs/<uuid:pk>/moves/<uuid:move>/undo/", stages.undo, name="undo"),
+    path("jobs/<uuid:pk>/moves/<uuid:move>/strike/", stages.strike, name="strike"),
     path("jobs/<uuid:pk>/lift/<slug:what>/", stages.lift, name="lift"),
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),

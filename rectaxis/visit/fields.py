@@ -86,7 +86,7 @@ class Fields:
                 return self._placed(slot, typed)
             case OfAdjuster(about="found"):
                 return self._found(slot, typed)
-            case Answer() if slot not in CHOICES:
+            case Answer() if slot not in CHOICES and slot != slots.UNREAD:
                 return self._answer(slot, typed)
         if not self._takes(slot, typed):
             raise SlotError("This job has no such field; reload the page.")
@@ -107,7 +107,7 @@ class Fields:
             case Why(path):
                 question = self.snapshot.question.get(path)
                 return question is not None and bool(question.explained)
-        return slot in CHOICES and typed in ("", *CHOICES[slot])
+        return slot == slots.UNREAD or (slot in CHOICES and typed in ("", *CHOICES[slot]))
 
     def _has_gate(self, gate: str) -> bool:
         """Whether this job can have a gate: of a known kind, and about nothing or a part of this job."""

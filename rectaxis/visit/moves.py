@@ -26,5 +26,5 @@ def say_move(snapshot: Snapshot, hardware: Sequence[Hardware], move: Move) -> st
     if one is None:
         return f"{move.adjuster}: from {move.start} to {move.end}"
     how = one.how(position(one, move.start), position(one, move.end))
-    again = ", taken back" if move.undoes_id else ""
+    again = ", turned back" if move.undoes_id else ""
     return f"{snapshot.name_of(one)}: {how.amount} {how.way}{again}"

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 
 from alignment.judge.diagnose import diagnose
 from rectaxis.record import seal
-from rectaxis.record.slot import Opinion, Phase
+from rectaxis.record.slot import UNREAD, Opinion, Phase
 from rectaxis.visit.decisions import AGREED
 from rectaxis.visit.visit import Visit
 
@@ -30,8 +30,14 @@ def findings(visit: Visit) -> list[seal.Found]:
     return [seal.Found(one.code, one.sure, one.say(), answer(Opinion(one.code))) for one in proposed]
 
 
+def unread(visit: Visit) -> Lines:
+    """Why scales were not read again before the next thing was moved."""
+    return [entry.typed for entry in visit.journal.words(UNREAD)]
+
+
 SECTIONS: dict[str, tuple[str, Callable[[Visit], Lines]]] = {
     "causes": ("What may be the cause", causes),
+    "unread": ("Moved on without reading again, because", unread),
 }
 """By code, the heading and what makes the sentences, in the order in which they stand in the report."""
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable
+from typing import Any
+from urllib.parse import quote
 from uuid import UUID
 
 from django.contrib import messages
@@ -14,18 +16,18 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from rectaxis.common.fields import number
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
 from rectaxis.record.slot import SEALED, Phase
 from rectaxis.stages.next import next_reading
 from rectaxis.stages.screens import screen
+from rectaxis.stages.set import as_typed
 from rectaxis.stages.views.common import job_of, page_of
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.look_at_scales import look_at_scales
-from rectaxis.visit.actions.record_move import record_move, undo_move
+from rectaxis.visit.actions.record_move import MoveError, record_move, strike_move, undo_move
 from rectaxis.visit.actions.save_entries import save_entries
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
@@ -46,13 +48,23 @@ def job(request: Request, pk: UUID) -> HttpResponse:
 @require_GET
 def stage(request: Request, pk: UUID, stage: str) -> HttpResponse:
     """One stage of a job."""
-    return render(request, f"stages/{stage.replace('-', '_')}.html", screen(page_of(request, pk, stage)))
+    return render(request, f"stages/{stage.replace('-', '_')}.html", _screen(request, pk, stage))
+
+
+def _screen(request: Request, pk: UUID, stage: str) -> dict[str, Any]:
+    """What a stage shows; a move that was refused stays as it was typed while its adjuster is in hand."""
+    page = page_of(request, pk, stage)
+    shown, refused = screen(page), request.session.get(REFUSED_MOVE)
+    if stage != "set" or not refused or refused["adjuster"] != page.chosen:
+        return shown
+    hand = shown["in_hand"]
+    return {**shown, "in_hand": hand and as_typed(hand, refused), "refused": refused["why"]}
 
 
 @require_GET
 def live(request: Request, pk: UUID, stage: str) -> HttpResponse:
     """The parts of a stage's page that follow from what was typed, by whomever."""
-    return render(request, "stages/parts/live.html", screen(page_of(request, pk, stage)))
+    return render(request, "stages/parts/live.html", _screen(request, pk, stage))
 
 
 @require_GET
@@ -92,24 +104,54 @@ def scales(request: Request, pk: UUID) -> HttpResponse:
 
 @require_POST
 def moves(request: Request, pk: UUID) -> HttpResponse:
-    """Record a move of an adjuster."""
+    """Record a move of an adjuster. What is refused is said beside the field, with what was typed."""
     job, post = get_object_or_404(Job, pk=pk), request.POST.get
+    typed = {name: post(name, "") for name in ("adjuster", "amount", "way", "to")}
+    try:
+        by = _signed(typed["amount"], typed["way"])
+        record_move(request.user, job, post("key"), typed["adjuster"], by=by, to=typed["to"])
+    except ValueError as error:
+        request.session[REFUSED_MOVE] = {"why": str(error), **typed}
+        return redirect(_set_page(pk, typed["adjuster"]))
+    request.session.pop(REFUSED_MOVE, None)
+    return redirect(_set_page(pk))
+
+
+REFUSED_MOVE = "refused move"
+"""Under this key a session holds what was typed of a move that was refused, until one is recorded."""
+
+
+def _set_page(pk: UUID, adjuster: str = "") -> str:
+    return reverse("stages:stage", args=[pk, "set"]) + (f"?move={quote(adjuster)}" if adjuster else "")
+
+
+def _signed(amount: str, way: str) -> str:
+    """An amount that was typed without a sign, with that of the way that was pressed. **Raises** MoveError for one with a sign."""
+    if amount.strip().startswith(("-", "+", "\u2212")):
+        raise MoveError("The move was not recorded: type how much without a sign, and press which way it was turned.")
+    return f"-{amount.strip()}" if way == "down" and amount.strip() else amount
+
+
+@require_POST
+def undo(request: Request, pk: UUID, move: UUID) -> HttpResponse:
+    """Record that a move was turned back."""
+    job = get_object_or_404(Job, pk=pk)
 
     def act() -> str:
-        record_move(request.user, job, post("key"), post("adjuster", ""), by=post("by", ""), to=post("to", ""))
-        return "The move is recorded. Read the scales that answer to it again."
+        undo_move(request.user, job, request.POST.get("key"), move)
+        return ""
 
     return _while_setting(request, pk, act)
 
 
 @require_POST
-def undo(request: Request, pk: UUID, move: UUID) -> HttpResponse:
-    """Record that a move was taken back."""
+def strike(request: Request, pk: UUID, move: UUID) -> HttpResponse:
+    """Record that a move was mistyped and never made."""
     job = get_object_or_404(Job, pk=pk)
 
     def act() -> str:
-        undo_move(request.user, job, request.POST.get("key"), move)
-        return "The move is recorded as taken back. Read the scales that answer to it again."
+        strike_move(request.user, job, request.POST.get("key"), move)
+        return ""
 
     return _while_setting(request, pk, act)
 
@@ -132,18 +174,14 @@ def lift(request: Request, pk: UUID, what: str) -> HttpResponse:
 
 
 def _while_setting(request: Request, pk: UUID, act: Callable[[], str]) -> HttpResponse:
-    """Back to the Set page with what an action says, or with why it refused."""
+    """Back to the Set page with what an action says, or with why it refused; of moves the page itself says it."""
     try:
-        messages.success(request, act())
+        said = act()
+        if said:
+            messages.success(request, said)
     except ValueError as error:
         messages.error(request, str(error))
-    setup = _setup(request)
-    query = f"?setup={setup}" if setup else ""
-    return redirect(f"{reverse('stages:stage', kwargs={'pk': pk, 'stage': 'set'})}{query}")
-
-
-def _setup(request: Request) -> int:
-    return number(request.POST.get("setup", ""))
+    return redirect(_set_page(pk))
 
 
 @require_POST

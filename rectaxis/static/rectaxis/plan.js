@@ -125,6 +125,13 @@ function startHand(bench, plan, rulers) {
     box.querySelector("[data-hand-note]").dataset.note = ruler.dataset.ruler;
     document.dispatchEvent(new CustomEvent("rx:taken", { detail: { slot: ruler.dataset.ruler } }));
     looks.take(ruler);
+    aim();
+  }
+
+  // What the scale in hand should show, where a move says so.
+  function aim() {
+    const target = current && document.querySelector(`#plan-solved .target[data-of="${CSS.escape(current.dataset.ruler)}"]`);
+    box.querySelector("[data-hand-aim]").textContent = target ? `It should come to ${target.textContent.trim()} ${current.dataset.unit}.` : "";
   }
 
   plan.addEventListener("focusin", (event) => {
@@ -145,9 +152,35 @@ function startHand(bench, plan, rulers) {
     walk(button.dataset.walk === "on" ? 1 : -1);
   });
 
+  // Set asks for what a move put out of date, which is blank; elsewhere the walk goes by every scale once.
+  let ended = null;
+  function after(at, by) {
+    const blank = (ruler) => !ruler.querySelector("input").value;
+    const around = [...order.slice(at + 1), ...order.slice(0, Math.max(at, 0))].map((slot) => rulers.get(slot));
+    if (by > 0 && (bench.dataset.stage === "set" || at === order.length - 1)) return around.find(blank);
+    return rulers.get(order[(at + by + order.length) % order.length]);
+  }
+
+  // After the last scale comes what is next: where the tools hang then, the move in hand, the next stage.
+  function goOn() {
+    const next = document.querySelector("#move-on a.go, [data-in-hand] [name=amount], [data-in-hand] [name=to], .onward .go");
+    next?.focus();
+    next?.scrollIntoView({ block: "nearest" });
+    return next;
+  }
+  // What is next may only be known once the last number is saved; a person who went elsewhere meanwhile is left there.
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(() => {
+    ended = ended && [ended, document.body].includes(document.activeElement) ? goOn() : null;
+    aim();
+  }, 0));
+
   function walk(by) {
     const at = current ? order.indexOf(current.dataset.ruler) : (by > 0 ? -1 : order.length);
-    const next = rulers.get(order[(at + by + order.length) % order.length]);
+    const next = after(at, by);
+    if (!next) {
+      ended = goOn();
+      return;
+    }
     const small = window.matchMedia("(max-width: 1000px)").matches;
     take(next);
     (small ? large : next.querySelector("input")).focus();

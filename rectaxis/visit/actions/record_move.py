@@ -1,4 +1,4 @@
-"""Record that an adjuster was moved, or that a move was taken back."""
+"""Record that an adjuster was moved, that it was turned back, or that a move was mistyped and never made."""
 
 from __future__ import annotations
 
@@ -43,20 +43,37 @@ def record_move(person: User, job: Job, key: object, adjuster: str, *, by: str =
 
 
 def undo_move(person: User, job: Job, key: object, move_id: UUID) -> Move:
-    """Record that the last move of an adjuster was taken back. **Raises** PermissionDenied, ValueError."""
+    """Record that an adjuster was turned back to where it stood before its last move, which is a move of its own.
+
+    **Raises** PermissionDenied, ValueError.
+    """
     with _open(person, job) as (book, visit):
         made = made_key(key)
-        move = next((move for move in visit.journal.moves if move.pk == move_id), None)
-        if move is None:
-            raise MoveError("This job has no such move; reload the page.")
+        move = _recorded(visit, move_id)
         repeat = _repeat(book, made, move.adjuster)
         if repeat is not None:
             return repeat
-        newest = [other for other in visit.journal.moves if other.adjuster == move.adjuster][-1]
-        if newest != move or move.undoes_id:
-            raise MoveError("Only the last move of an adjuster can be taken back; reload the page.")
+        if _last(visit, move.adjuster) != move or move.undoes_id:
+            raise MoveError("Only the last move of an adjuster can be turned back; reload the page.")
         one = _adjuster(visit, move.adjuster)
         return _record(book, Move(pk=made, start=move.end, end=move.start, undoes=move), one)
+
+
+def strike_move(person: User, job: Job, key: object, move_id: UUID) -> Move:
+    """Record that the last move of an adjuster was mistyped and never made: what was read stays valid.
+
+    **Raises** PermissionDenied, ValueError.
+    """
+    with _open(person, job) as (book, visit):
+        made = made_key(key)
+        move = _recorded(visit, move_id)
+        repeat = _repeat(book, made, move.adjuster)
+        if repeat is not None:
+            return repeat
+        if _last(visit, move.adjuster) != move:
+            raise MoveError("Only the last move of an adjuster can be struck; reload the page.")
+        one = _adjuster(visit, move.adjuster)
+        return _record(book, Move(pk=made, start=move.end, end=move.start, strikes=move), one)
 
 
 @contextmanager
@@ -68,6 +85,18 @@ def _open(person: User, job: Job) -> Iterator[tuple[Book, Visit]]:
             raise MoveError("The after is saved and sealed; what is turned now is a new visit's.")
         stop_if_unsafe(visit)
         yield book, visit
+
+
+def _recorded(visit: Visit, move_id: UUID) -> Move:
+    move = next((move for move in visit.journal.all_moves if move.pk == move_id), None)
+    if move is None:
+        raise MoveError("This job has no such move; reload the page.")
+    return move
+
+
+def _last(visit: Visit, adjuster: str) -> Move | None:
+    """The last move of an adjuster that counts."""
+    return next((move for move in reversed(visit.journal.moves) if move.adjuster == adjuster), None)
 
 
 def _adjuster(visit: Visit, name: str) -> Hardware:

@@ -33,7 +33,7 @@ from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.mark_damage import mark_damage, set_mark_aside
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
-from rectaxis.visit.actions.record_move import record_move, undo_move
+from rectaxis.visit.actions.record_move import record_move, strike_move, undo_move
 from rectaxis.visit.actions.save_entries import save_entries
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
@@ -72,6 +72,7 @@ ON_A_JOB = {
     set_mark_aside: (lambda p, j: set_mark_aside(p, Mark.objects.filter(job=j).first(), removed=True), WHILE_OPEN),
     record_move: (lambda p, j: record_move(p, j, uuid7(), ROD, by="1"), ("open", "before")),
     undo_move: (lambda p, j: undo_move(p, j, uuid7(), Move.objects.filter(job=j).last().pk), ("open", "before")),
+    strike_move: (lambda p, j: strike_move(p, j, uuid7(), Move.objects.filter(job=j).last().pk), ("open", "before")),
     lift_wheel: (lift_wheel, ("open", "before")),
     put_down: (put_down, ("open", "before")),
     seal_phase: (
@@ -210,6 +211,7 @@ class Actions(TestCase):
         for call in (
             lambda p, j: mark_damage(p, j, key, 0.5, 0.5, "dent"),
             lambda p, j: undo_move(p, j, uuid7(), moved),
+            lambda p, j: strike_move(p, j, uuid7(), moved),
             lambda p, j: record_move(p, j, moved, ROD, by="1"),
             lambda p, j: add_photo(p, j, f"{DAMAGE}/{key}", "a.jpg", drawn_photo()),
         ):

@@ -15,7 +15,7 @@ from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
-from rectaxis.visit.actions.record_move import MoveError, record_move, undo_move
+from rectaxis.visit.actions.record_move import MoveError, record_move, strike_move, undo_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
 
@@ -137,9 +137,61 @@ class Setting(Record):
             undo_move(self.person, self.in_hand, uuid7(), taken_back.pk)
         setting = Visit(self.in_hand).setting
         self.assertEqual(setting.positions, {"A2 left tie rod": 2.0})
-        self.assertIn("taken back", Visit(self.in_hand).moves_said()[-1][0])
+        self.assertIn("turned back", Visit(self.in_hand).moves_said()[-1][0])
         with self.assertRaises(MoveError):
             undo_move(self.person, self.in_hand, uuid7(), second.pk)
+
+    def test_a_mistyped_move_counts_as_never_made_and_what_was_read_stays_valid(self):
+        self.client.force_login(self.person)
+        before = Visit(self.in_hand).setting.held()
+        self.turn(by="-1")
+        mistyped = self.turn(by="2")
+        self.assertNotEqual(Visit(self.in_hand).setting.held(), before)
+        strike_move(self.person, self.in_hand, uuid7(), mistyped.pk)
+        self.assertEqual(Visit(self.in_hand).setting.positions, {"A2 left tie rod": -1.0})
+        (first,) = Visit(self.in_hand).journal.moves
+        strike_move(self.person, self.in_hand, uuid7(), first.pk)
+        after = Visit(self.in_hand)
+        self.assertEqual((after.journal.moves, after.setting.positions, after.setting.held()), ([], {}, before))
+        self.assertEqual(self.turn(by="1").start, "0")
+        page = self.client.get(f"/jobs/{self.in_hand.pk}/history/").content.decode()
+        self.assertIn("struck as mistyped and never made", page)
+        with self.assertRaisesRegex(MoveError, "Only the last"):
+            strike_move(self.person, self.in_hand, uuid7(), first.pk)
+
+    def test_how_much_is_typed_without_a_sign_and_the_way_is_pressed_in_the_words_of_the_advice(self):
+        self.client.force_login(self.person)
+        page = self.client.get(f"/jobs/{self.in_hand.pk}/set/")
+        hand = page.context["in_hand"]
+        advised, other = hand.ways
+        self.assertEqual((advised.advised, advised.word, other.advised), (True, hand.how.way, False))
+        self.assertEqual({advised.word, other.word}, {"clockwise", "anticlockwise"})
+        sent = {"adjuster": hand.id, "key": uuid7(), "amount": "2", "way": other.code}
+        address = f"/jobs/{self.in_hand.pk}/moves/"
+        refused = self.client.post(address, sent | {"amount": "-2", "key": uuid7()}, follow=True)
+        self.assertContains(refused, "without a sign")
+        self.assertEqual((refused.context["in_hand"].amount, refused.context["in_hand"].ways[1].advised), ("-2", True))
+        self.client.post(address, sent)
+        (said, _), *more = Visit(self.in_hand).moves_said()
+        self.assertIn(f"2 flats {other.word}", said)
+        self.assertEqual(more, [])
+
+    def test_after_a_move_its_scales_come_first_or_a_person_says_why_not(self):
+        self.client.force_login(self.person)
+        address = f"/jobs/{self.in_hand.pk}/set/"
+        self.assertFalse(self.client.get(address).context["reads_first"])
+        self.turn(by="1")
+        waiting = self.client.get(address).context
+        self.assertTrue(waiting["reads_first"])
+        self.assertIsNone(waiting["in_hand"])
+        self.assertTrue(waiting["rereads"])
+        self.assertEqual(waiting["setup"].heads, 2, "where the scales of the axle in hand are read")
+        self.save((uuid7(), "aim/unread", "the far flag is blocked"), job=self.in_hand)
+        on = self.client.get(address).context
+        self.assertIsNotNone(on["in_hand"])
+        self.assertEqual(on["unread"], "the far flag is blocked")
+        self.turn(by="1")
+        self.assertIsNone(self.client.get(address).context["in_hand"], "said of one move, not of the next")
 
     def test_what_is_found_in_place_counts_and_what_cannot_be_in_place_is_refused(self):
         job = Job.objects.get(vehicle__unit="Loan car 7")
