@@ -61,6 +61,13 @@ export function startPlan(bench) {
   enlarge();
 }
 
+// A number of a scale in words: with the side of zero where it has two.
+function said(text, { unit, plus, minus }) {
+  if (!minus || !Number(text.replace("\u2212", "-"))) return `${text} ${unit}`;
+  const below = text.startsWith("\u2212") || text.startsWith("-");
+  return `${text.replace(/^[\u2212-]/, "")} ${unit} ${below ? minus : plus}`;
+}
+
 function drag(plan, mark) {
   let held = null;
   let from = 0;
@@ -131,7 +138,7 @@ function startHand(bench, plan, rulers) {
   // What the scale in hand should show, where a move says so.
   function aim() {
     const target = current && document.querySelector(`#plan-solved .target[data-of="${CSS.escape(current.dataset.ruler)}"]`);
-    box.querySelector("[data-hand-aim]").textContent = target ? `It should come to ${target.textContent.trim()} ${current.dataset.unit}.` : "";
+    box.querySelector("[data-hand-aim]").textContent = target ? `It should come to ${said(target.textContent.trim(), current.dataset)}.` : "";
   }
 
   plan.addEventListener("focusin", (event) => {
@@ -163,7 +170,7 @@ function startHand(bench, plan, rulers) {
 
   // After the last scale comes what is next: where the tools hang then, the move in hand, the next stage.
   function goOn() {
-    const next = document.querySelector("#move-on a.go, [data-in-hand] [name=amount], [data-in-hand] [name=to], .onward .go");
+    const next = document.querySelector("#move-on a.go, [data-in-hand] [name=amount], [data-in-hand] [name=to], .onward a");
     next?.focus();
     next?.scrollIntoView({ block: "nearest" });
     return next;
