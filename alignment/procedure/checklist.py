@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -12,7 +13,8 @@ from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 from alignment.quantities import parse_typed
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
-_STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
+SAID_UNSAFE = "unsafe: stop"
+_STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: SAID_UNSAFE, NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle"}
 
 
@@ -188,12 +190,17 @@ def _look(on: Subject) -> Iterator[Question]:
     yield from _standing(on)
 
 
+def part_name(label: str) -> str:
+    """A part without what is looked for on it: "Front axle: springs, bushes and dampers"."""
+    return re.sub(r" \([^)]*\)$", "", label)
+
+
 def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
     heavy = on.group in ("truck", "bus", "trailer")
     if axle.steers:
-        yield "joints", "king pins, rod ends and drag link, play" if heavy else "ball joints and rod ends, play"
-    yield "bearings", "wheel bearings, end float"
-    yield "springs", "springs, bushes and dampers: cracks, sag, leaks"
+        yield "joints", "king pins, rod ends and drag link (play)" if heavy else "ball joints and rod ends (play)"
+    yield "bearings", "wheel bearings (end float)"
+    yield "springs", "springs, bushes and dampers (cracks, sag, leaks)"
     if heavy and not axle.steers:
         yield "rods", "torque rods, hangers, U-bolts and centre bolts"
 

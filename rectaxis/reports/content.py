@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from alignment.procedure.checklist import SAID_UNSAFE, UNSAFE, part_name
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Statement
@@ -52,6 +53,13 @@ class Report:
     def answers(self) -> dict[str, Answered]:
         """What was answered, by the slot written as a template can name it: ``arrive_odometer``."""
         return {slot.replace("/", "_").replace("-", "_"): answer for slot, answer in self.statement.answers.items()}
+
+    @property
+    def not_safe(self) -> list[str]:
+        """What was found unsafe, with what was said of it: a report begins with it."""
+        found = [one for one in self.statement.left_out if one.code == UNSAFE]
+        parts = [(part_name(one.said.removesuffix(f": {SAID_UNSAFE}")), one.why) for one in found]
+        return [f"{why} ({part[0].lower()}{part[1:]})" if why else part for part, why in parts]
 
     @property
     def still_outside(self) -> list[str]:

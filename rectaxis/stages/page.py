@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import quote
 
 from alignment.procedure.checklist import Question
-from alignment.procedure.stages import STAGES
+from alignment.procedure.stages import STAGES, Named
 from alignment.procedure.station import Mean
 from alignment.procedure.steps import cautions
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 from rectaxis.record.models import Photo
 from rectaxis.record.pictures import MOST_BYTES
-from rectaxis.record.slot import Phase, Reason, Scale
+from rectaxis.record.slot import Phase, Reason, Scale, Why
 from rectaxis.visit.readings import Typed
 from rectaxis.visit.visit import Visit
 
@@ -134,13 +134,16 @@ def base(page: Page) -> dict[str, Any]:
     visit, job = page.visit, page.visit.job
     stage = next(stage for stage in STAGES if stage.code == page.stage)
     number = STAGES.index(stage)
+    unsafe = () if job.closed else visit.progress.facts.unsafe
     return {
         "job": job,
         "stage": stage,
         "rail": rail(visit),
         "next_stage": STAGES[number + 1] if number + 1 < len(STAGES) else None,
         "cautions": cautions(page.stage, visit.about),
-        "gates": [(gate, str(Reason(gate.code))) for gate in visit.progress.gates(page.stage)],
+        "gates": [(gate, str(Reason(gate.code))) for gate in visit.progress.gates(page.stage) if not gate.firm],
+        "unsafe": [(part.name, visit.journal.answer(Why(part.code))) for part in unsafe],
+        "stop_reason": _stop_reason(visit, unsafe),
         "fields": fields(page),
         "may_type": page.may_type,
         "may_measure": may_measure(page.person),
@@ -151,6 +154,11 @@ def base(page: Page) -> dict[str, Any]:
         "looks": said_looks(page),
         "here": f"?{query}" if (query := _query(page)) else "",
     }
+
+
+def _stop_reason(visit: Visit, unsafe: Sequence[Named]) -> str:
+    """With what a job ends that is not safe to go on with: what was said of each part, else its name."""
+    return "; ".join(visit.journal.answer(Why(part.code)) or part.name for part in unsafe)
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ from alignment.procedure.checklist import (
     UNLOCKED,
     UNSAFE,
     answered,
+    part_name,
     part_slot,
 )
 from alignment.procedure.stages import Facts, Gate, Named, all_gates, gates
@@ -56,7 +57,7 @@ class Progress:
             locked=not snapshot.subject.steered or answer(LOCKED) not in ("", UNLOCKED),
             self_check=self._self_check(),
             before_saved=Phase.BEFORE in self.journal.seals,
-            unsafe=tuple(Named(q.slot, q.label) for q in unsafe),
+            unsafe=tuple(Named(q.slot, part_name(q.label)) for q in unsafe),
             rims_off=self._rims_off(),
             ground_checked=answer(GROUND) == LEVEL or self.readings.tilt is not None or bool(snapshot.rig.grounds),
             odometer_was=self._odometer_was(),

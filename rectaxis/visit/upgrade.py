@@ -11,7 +11,7 @@ from django.db.models import Q
 
 from alignment.judge.diagnose import diagnose
 from alignment.procedure.kit import kit, kit_codes
-from alignment.procedure.stages import all_gates
+from alignment.procedure.stages import Named, all_gates
 from alignment.readings.base import CLAMP, GAUGE, ZERO
 from rectaxis.fleets.layout import Layout
 from rectaxis.record.models import Entry, Job, Seal
@@ -81,8 +81,10 @@ def _words(text: str) -> str:
 
 
 def _gates(job: Job) -> Iterator[tuple[str, str]]:
-    facts = Visit(job).progress.facts
-    for kind, parts in (("unsafe", facts.unsafe), ("runout", facts.clamps_open), ("tight", facts.not_tightened)):
+    visit = Visit(job)
+    facts, question = visit.progress.facts, visit.snapshot.question
+    unsafe = [Named(part.code, question[part.code].label) for part in facts.unsafe]
+    for kind, parts in (("unsafe", unsafe), ("runout", facts.clamps_open), ("tight", facts.not_tightened)):
         for part in parts:
             yield f"gate/{kind}-{_words(part.name)}", str(Reason(f"{kind}/{part.code}"))
     for gate in all_gates(facts):

@@ -69,6 +69,8 @@ class Reports(TestCase):
             page = self.client.get(reverse("reports:page", kwargs={"pk": ended.pk}))
             for words in ("Ended early", "left front spring is broken", "unsafe: stop", "left coil broken"):
                 self.assertContains(page, words)
+            told = page.content.decode()
+            self.assertLess(told.index("Do not drive until repaired"), told.index("<h1>"), "the report begins with it")
         self.assertTrue(pdf_of(report_of(ended, self.person)).startswith(b"%PDF"))
 
     def test_what_was_noted_after_the_last_phase_was_saved_is_on_the_report_that_is_handed_over(self):

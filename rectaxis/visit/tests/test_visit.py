@@ -14,6 +14,7 @@ from uuid6 import uuid7
 
 from alignment.judge.diagnose import diagnose
 from alignment.procedure.checklist import TILTED, UNSAFE, tyre_slot, tyres
+from alignment.procedure.stages import STAGES
 from rectaxis.demo.business import put_behind, random_simulation
 from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.demo.extras import drawn_photo
@@ -241,6 +242,11 @@ class Keeping(TestCase):
             with self.assertRaisesRegex(RecordError, "^Stop: .*ball joints"):
                 stopped()
         self.assertNotContains(self.client.get(f"/jobs/{self.job.pk}/read/"), "gate/unsafe")
+        for stage in STAGES:
+            page = self.client.get(f"/jobs/{self.job.pk}/{stage.code}/")
+            self.assertContains(page, "Stop: not safe to drive", msg_prefix=stage.code)
+            self.assertContains(page, "left rod end", msg_prefix=stage.code)
+            self.assertContains(page, "End the job</button>", msg_prefix=stage.code)
         type_in(self.person, self.job, {"look/part/1/joints": "worn"})
         self.assertTrue(seal_phase(self.person, self.job, Phase.BEFORE).pk)
 
