@@ -72,6 +72,8 @@ class Journey(BrowserTestCase):
                 for place in ("outer", "middle", "inner"):
                     self.type_at(f"look/tyre/{axle}/{side}/tread-{place}", "5.2")
         page.click("text=Mark what is not answered")
+        expect(page.locator("[data-rest-said] li").first).to_contain_text(re.compile("(play|end float|cracks)"))
+        page.click("#rest-mark")
         expect(page.locator("[data-slot='look/part/1/joints'][value='sound']")).to_be_checked()
         self.choose("look/ride", "not-done")
         self.type_at("look/ride/why", "no room beside the gate")

@@ -50,6 +50,46 @@ class Typing(BrowserTestCase):
         expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
         self.assertEqual(self.latest().value, 40)
 
+    def test_a_number_off_its_scale_keeps_the_focus_and_is_announced_until_it_is_mended_or_left_on_purpose(self):
+        page = self.open_read()
+        here = "document.activeElement.dataset.slot"
+        page.locator(f"main [data-slot='{SLOT}']").focus()
+        for text in ("400", "forty"):
+            page.keyboard.press("Control+a")
+            page.keyboard.insert_text(text)
+            page.keyboard.press("Enter")
+            expect(page.locator("[data-hand-note][role='alert']")).to_contain_text(
+                re.compile("off the flag|Cannot read")
+            )
+            self.assertEqual(page.evaluate(here), SLOT)
+        page.keyboard.press("Enter")
+        self.assertNotEqual(page.evaluate(here), SLOT, "a second Enter goes on")
+        expect(page.locator("[data-saved]")).to_contain_text("1 refused")
+
+    def test_an_answer_can_be_taken_back_and_what_is_marked_together_is_listed_and_undone(self):
+        page = self.sign_in()
+        page.click("text=Van 6")
+        page.click(".rail a:has-text('Look over')")
+        page.wait_for_selector("[data-saved][data-ready]")
+        worn = page.locator("[data-slot='look/part/1/joints'][value='worn']")
+        worn.focus()
+        page.keyboard.press("Space")
+        expect(worn).to_be_checked()
+        page.keyboard.press("Space")
+        expect(worn).not_to_be_checked()
+        self.assertEqual(page.locator("[data-slot^='look/part/'][value='sound']:checked").count(), 0)
+        page.click("text=Mark what is not answered")
+        count = page.locator("[data-rest-said] li").count()
+        self.assertGreater(count, 3)
+        page.click("#rest-mark")
+        expect(page.locator("[data-slot^='look/part/'][value='sound']:checked")).to_have_count(count)
+        page.click("#rest-undo")
+        expect(page.locator("[data-slot^='look/part/'][value='sound']:checked")).to_have_count(0)
+        for side, pressure in (("left", "2.4"), ("right", "2.9")):
+            page.locator(f"[data-slot='look/tyre/1/{side}/pressure']").fill(pressure)
+            page.locator(f"[data-slot='look/tyre/1/{side}/pressure']").blur()
+        expect(page.locator("#remarks")).to_contain_text("Make them equal before measuring")
+
     def test_what_is_typed_while_the_server_is_gone_is_kept_and_sent_on_its_return(self):
         context = self.context()
         page = self.open_read(context)

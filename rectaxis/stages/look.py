@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -70,7 +71,25 @@ def look_page(page: Page) -> dict[str, Any]:
             for side in SIDES
         ],
         "sound": SOUND,
+        "remarks": list(_remarks(visit, rows)),
     }
+
+
+_EQUAL_BAR = 0.1
+"""By so much pressures on an axle may differ and still count as equal; common practice, no source."""
+
+
+def _remarks(visit: Visit, rows: Sequence[TyreRow]) -> Iterator[str]:
+    """What is odd about the tyres of an axle: pressures that differ lean the vehicle and pull it."""
+    for axle in visit.snapshot.vehicle.axles:
+        read = [(row.name, visit.journal.number(row.cells[0].slot)) for row in rows if row.axle == axle.number]
+        known = [(value, name) for name, value in read if value is not None]
+        if known and max(known)[0] - min(known)[0] > _EQUAL_BAR:
+            (low, lowest), (high, highest) = min(known), max(known)
+            yield (
+                f"{axle_title(visit.snapshot.vehicle, axle.number)}: {lowest} {low:g} bar, {highest} {high:g} bar. "
+                "Make them equal before measuring."
+            )
 
 
 def _under_its_axle(field: Field) -> Field:

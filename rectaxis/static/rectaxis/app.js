@@ -1,7 +1,7 @@
 // The page's behaviour. No angle is computed here: numbers go to the server, and drawings come back.
 import { startOutbox } from "./outbox.js";
 import { timeKey } from "./outbox-rules.js";
-import { startFields } from "./fields.js";
+import { startChoices, startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
 import { startKeys } from "./keys.js";
 import { startMarks } from "./marks.js";
@@ -48,6 +48,7 @@ const bench = document.querySelector("[data-job]");
 if (bench) {
   const outbox = startOutbox(bench);
   startFields(bench, outbox);
+  startChoices(bench);
   startPlan(bench);
   startKeys(bench);
   startMarks(bench);

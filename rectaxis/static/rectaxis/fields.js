@@ -23,6 +23,8 @@ export function startFields(bench, outbox) {
   function write(place, { text, refused, mine }) {
     place.textContent = text;
     place.classList.toggle("refused", refused);
+    if (refused) place.setAttribute("role", "alert");
+    else place.removeAttribute("role");
     const ask = asks.get(place.dataset.note);
     if (ask && !refused) place.append(Object.assign(document.createElement("span"), { className: "asked", textContent: ask }));
     if (mine === undefined) return;
@@ -176,11 +178,7 @@ function askWhy(bench, slot, typed) {
 function shortcuts(bench) {
   const type = (slot, typed) => document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed } }));
   bench.addEventListener("click", (event) => {
-    if (event.target.closest("[data-rest]")) {
-      for (const group of bench.querySelectorAll(".axle-parts fieldset[data-field]")) {
-        if (!group.querySelector("input[type=radio]:checked")) type(group.dataset.field, event.target.closest("[data-rest]").dataset.rest);
-      }
-    }
+    rest(bench, event.target, type);
     if (event.target.closest("[data-same]")) {
       const fields = [...bench.querySelectorAll("[data-pressure-of]")];
       for (const field of fields) {
@@ -188,6 +186,55 @@ function shortcuts(bench) {
         if (!field.value && first.value) type(field.dataset.slot, first.value);
       }
     }
+  });
+}
+
+// What would be marked is listed first, and what was marked can be taken back.
+function rest(bench, target, type) {
+  const box = target.closest("[data-rest-box]");
+  if (!box) return;
+  const said = box.querySelector("[data-rest-said]");
+  const open = () => [...bench.querySelectorAll(".axle-parts fieldset[data-field]")].filter((group) => !group.querySelector("input[type=radio]:checked"));
+  const name = (group) => `${group.closest("section").querySelector("h2").textContent.trim()}: ${group.querySelector("legend").textContent.trim()}`;
+  const button = (text, id) => Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: text, id });
+  const put = (slots, typed) => { for (const slot of slots) type(slot, typed); };
+  if (target.closest("[data-rest]")) {
+    const groups = open();
+    const list = document.createElement("ul");
+    for (const group of groups) list.append(Object.assign(document.createElement("li"), { textContent: name(group) }));
+    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: groups.length ? "These are marked as sound, if you have looked at each:" : "Everything is answered." }), list);
+    if (groups.length) said.append(button(`Mark these ${groups.length} as sound`, "rest-mark"), " ", button("Leave them open", "rest-leave"));
+    said.querySelector("button")?.focus();
+  }
+  if (target.id === "rest-leave") said.replaceChildren();
+  if (target.id === "rest-mark") {
+    const slots = open().map((group) => group.dataset.field);
+    put(slots, box.querySelector("[data-rest]").dataset.rest);
+    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: `${slots.length} are marked as sound.` }), button("Undo: none of these", "rest-undo"));
+    said.dataset.slots = slots.join(" ");
+  }
+  if (target.id === "rest-undo") {
+    put(said.dataset.slots.split(" "), "");
+    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: "They are open again." }));
+  }
+}
+
+// A choice pressed again is taken back: nobody is held to an answer.
+export function startChoices(bench) {
+  let was = null;
+  const empty = (radio) => document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot: radio.dataset.slot, typed: "" } }));
+  bench.addEventListener("pointerdown", (event) => {
+    const radio = event.target.closest("label")?.querySelector("input[type=radio][data-slot]");
+    was = radio?.checked ? radio : null;
+  });
+  bench.addEventListener("click", (event) => {
+    if (was && event.target === was) empty(was);
+    if (event.target === was) was = null;
+  });
+  bench.addEventListener("keydown", (event) => {
+    if (event.key !== " " || !event.target.matches("input[type=radio][data-slot]:checked")) return;
+    event.preventDefault();
+    empty(event.target);
   });
 }
 

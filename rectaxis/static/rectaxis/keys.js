@@ -11,6 +11,7 @@ export function startKeys(bench) {
       event.preventDefault();
       field.dispatchEvent(new Event("change", { bubbles: true }));
       if (field.closest("[data-looks]")) return;
+      if (staysHere(field)) return;
       if (field.matches("[data-walkable], [data-hand-input]")) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: event.shiftKey ? -1 : 1 }));
       else walkFields(bench, field, event.shiftKey ? -1 : 1);
     }
@@ -35,6 +36,20 @@ export function startKeys(bench) {
     }
     if (event.key === "Enter" && event.target === document.body) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: 1 }));
   });
+}
+
+// A number that its scale cannot show, or no number at all, keeps the focus: the answer says why. A second Enter goes on.
+function staysHere(field) {
+  const ruler = document.querySelector(`[data-ruler="${CSS.escape(field.dataset.slot)}"]`);
+  const text = field.value.trim();
+  if (!ruler || !text || field.dataset.stayed === text) return false;
+  const plain = /^[+\u2212-]?\d+(?:[.,]\d+)?$/.test(text);
+  const value = Number(text.replace("\u2212", "-").replace(",", "."));
+  const off = plain && (value < Number(ruler.dataset.least) || value > Number(ruler.dataset.most));
+  if (!off && /\d/.test(text)) return false;
+  field.dataset.stayed = text;
+  field.select();
+  return true;
 }
 
 function walkFields(bench, field, by) {
