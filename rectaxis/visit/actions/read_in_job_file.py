@@ -145,7 +145,7 @@ def _runout_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]
 
 
 def _plain_station(reading: dict[str, Any]) -> tuple[Station, dict[str, float]]:
-    measured = tuple(field.name for field in KINDS[reading["kind"]].FIELDS if field.measured)
+    measured = tuple(field.name for field in KINDS[reading["kind"]].FIELDS if field.measured and field.name in reading)
     template = {key: value for key, value in reading.items() if key not in ("phase", "as_read", *measured)}
     where = "/".join(str(reading[key]) for key in ("axle", "side") if key in reading)
     title, least, most = _scale(reading["kind"], [reading[name] for name in measured])
