@@ -154,6 +154,27 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
     return Typed(value, _understood(value, dimension))
 
 
+_KM_PER_MILE = 1.609344
+"""Exact by the definition of the international mile (1959)."""
+_DISTANCE = re.compile(
+    r"(?P<whole>\d{1,3}(?:(?P<gap>[ '.,\u2019\u202f])\d{3}(?:(?P=gap)\d{3})*)|\d+)(?:[.,](?P<part>\d{1,2}))?\s*(?P<unit>km|mi|miles?)?",
+    re.IGNORECASE,
+)
+
+
+def parse_distance(text: str) -> float:
+    """What an odometer shows, in km: with or without its thousands apart, in kilometres or, where it says so, in miles.
+
+    ``82410``, ``82 410 km``, ``82,410``, ``51'200 mi``. **Raises** TypedValueError.
+    """
+    match = _DISTANCE.fullmatch(unicodedata.normalize("NFKC", text).strip())
+    if match is None:
+        raise TypedValueError(text, "a distance, such as 82410, 82 410 km or 51,200 miles")
+    whole = re.sub(r"\D", "", match["whole"])
+    size = float(f"{whole}.{match['part'] or 0}")
+    return size * (_KM_PER_MILE if (match["unit"] or "km").lower().startswith("mi") else 1.0)
+
+
 def _read(text: str, dimension: str, unit: str | None) -> float | None:
     if len(text) > _LONGEST:
         return None

@@ -229,7 +229,7 @@ class Journey(BrowserTestCase):
         text = "\n".join(sheet.extract_text() for sheet in PdfReader(io.BytesIO(pdf)).pages)
         after = Seal.objects.get(job=self.job, phase="after").results
         thrust = after["thrust_angle_deg"]["value"]
-        for words in ("Wheel alignment, Van 14", "82410 km", "What was done", "tie rod", "Look at the left rear tyre",
+        for words in ("Wheel alignment, Van 14", "82,410 km", "What was done", "tie rod", "Look at the left rear tyre",
                       "by eye", f"{abs(thrust):.2f}°", "The after was sealed by Mara Tolland"):  # fmt: skip
             self.assertIn(words, text)
         self.read_back_in(with_cookies.get(page.locator("a:has-text('Job file')").get_attribute("href")).body())

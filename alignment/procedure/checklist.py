@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from alignment.judge.diagnose import COMPLAINTS, WEAR
 from alignment.model.tyres import parse_size
 from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
-from alignment.quantities import parse_typed
+from alignment.quantities import parse_distance, parse_typed
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
 SAID_UNSAFE = "unsafe: stop"
@@ -74,10 +74,13 @@ class Question:
         return None, typed
 
     def _number(self, typed: str) -> tuple[float, str]:
-        value = parse_typed(typed, _DIMENSIONS.get(self.unit, "plain"), self.unit or None).value
+        if self.unit == "km":
+            value = parse_distance(typed)
+        else:
+            value = parse_typed(typed, _DIMENSIONS.get(self.unit, "plain"), self.unit or None).value
         if not self.least <= value <= self.most:
             raise ValueError(f"Expected {self.least:g} to {self.most:g} {self.unit}, got {value:g}.")
-        return value, f"{value:g} {self.unit}"
+        return value, f"{value:.10g} {self.unit}" if self.unit != "km" else f"{value:,.0f} km"
 
 
 def _date(typed: str) -> dt.date:

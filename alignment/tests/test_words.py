@@ -12,9 +12,21 @@ from alignment.judge.derived import held_u_deg, steering_wheel
 from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Axle, Vehicle
-from alignment.quantities import parse_typed, say
+from alignment.quantities import parse_distance, parse_typed, say
 from alignment.tests.cases import TRUCK, flags, reading, results, solved, toe_scales
 from alignment.words.sayback import say_back
+
+
+class Odometers(unittest.TestCase):
+    def test_thousands_apart_in_any_way_and_miles_are_read_and_a_decimal_is_no_thousand(self):
+        for text in ("82410", "82 410", "82,410", "82.410 km", "82'410", "82\u202f410 km"):
+            self.assertEqual(parse_distance(text), 82410, text)
+        self.assertEqual(parse_distance("1,234,567"), 1234567)
+        self.assertEqual(parse_distance("512.5"), 512.5)
+        self.assertAlmostEqual(parse_distance("51,200 mi"), 51200 * 1.609344)
+        for text in ("82 41", "8,24,10", "far", "1,234.567", "-5", ""):
+            with self.assertRaises(TypedValueError, msg=text):
+                parse_distance(text)
 
 
 class Typing(unittest.TestCase):

@@ -10,6 +10,7 @@ from django.db.models import Max, Q, QuerySet, Value
 from django.db.models.functions import Greatest, Replace, Upper
 
 from rectaxis.fleets.models import Vehicle
+from rectaxis.record.models import CLOSED
 
 MOST = 20
 ALIKE, FEW = 0.3, 5
@@ -17,7 +18,7 @@ ALIKE, FEW = 0.3, 5
 
 
 def found_vehicles(words: str) -> Sequence[Vehicle]:
-    """Vehicles that match every word, with their last visit; the first few, empty for no words.
+    """Vehicles that match every word, with the last visit that was made; the first few, empty for no words.
 
     Plates are compared without spaces and hyphens, as people type them either way.
     """
@@ -26,7 +27,7 @@ def found_vehicles(words: str) -> Sequence[Vehicle]:
         return []
     vehicles = Vehicle.objects.select_related("fleet").annotate(
         plain_plate=Upper(Replace(Replace("registration", Value(" "), Value("")), Value("-"), Value(""))),
-        last_visit=Max("jobs__planned_at"),
+        last_visit=Max("jobs__planned_at", filter=Q(jobs__status__in=CLOSED)),
     )
     every = Q()
     for word in words.split():

@@ -3,7 +3,7 @@
 import json
 from uuid import UUID
 
-from django.db.models import Max
+from django.db.models import Max, Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
@@ -64,7 +64,7 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     fleet = get_object_or_404(Fleet, pk=pk)
     works_here = may_work(request.user)
     done = Job.objects.filter(vehicle__fleet=fleet, status__in=CLOSED).select_related("vehicle")
-    vehicles = fleet.vehicles.annotate(last_visit=Max("jobs__planned_at"))
+    vehicles = fleet.vehicles.annotate(last_visit=Max("jobs__planned_at", filter=Q(jobs__status__in=CLOSED)))
     context = {
         "fleet": fleet,
         "vehicles": _paged(request, (WorkedVehicleTable if works_here else VehicleTable)(vehicles)),

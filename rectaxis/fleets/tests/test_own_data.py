@@ -19,6 +19,7 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase
 from rectaxis.specs.models import Specification
+from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
@@ -132,6 +133,15 @@ class OwnData(TestCase):
         found = Visit(job).results(Phase.BEFORE)
         self.assertAlmostEqual(found.value("axles/2/tread_mm"), 1535)
         self.assertAlmostEqual(found.value("axles/2/stagger_mm"), 11)
+
+    def test_the_last_visit_is_one_that_was_made_and_none_that_is_only_planned(self):
+        self.add_van()
+        person, kit = User.objects.get(), Kit.objects.create(name="Lasers", code="flag_lasers")
+        job = open_job(person, Vehicle.objects.get(), kit, timezone.now())
+        self.assertIsNone(found_vehicles("Orsk")[0].last_visit)
+        self.assertContains(self.client.get("/find/", {"q": "Orsk"}), "no visit yet")
+        hold_job(person, job, "end", "it rained")
+        self.assertEqual(found_vehicles("Orsk")[0].last_visit, job.planned_at)
 
     def test_a_beam_axle_is_rigid_and_an_axle_without_rods_has_none(self):
         self.add_van(**{"axle-1-rigid": "on", "axle-1-duals": "on", "axle-1-rods": ""})
