@@ -244,10 +244,10 @@ def _rig(on: Subject) -> Iterator[Question]:
 
 
 BAR = {
-    "across": "Bar across: plus where the right end is lower",
-    "across-turned": "Across again, turned end for end",
-    "along": "Bar along: plus where the front end is lower",
-    "along-turned": "Along again, turned end for end",
+    "across": "Across, as laid: plus where the right end is lower",
+    "across-turned": "Across, bar turned end for end: as the bar shows it, plus where the left end is lower",
+    "along": "Along, as laid: plus where the front end is lower",
+    "along-turned": "Along, bar turned end for end: as the bar shows it, plus where the rear end is lower",
 }
 """What a level bar is read for, by the last part of the slot."""
 

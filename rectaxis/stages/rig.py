@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.model.vehicle import axle_title
+from alignment.procedure.checklist import bar_slot
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.slot import Placed
 from rectaxis.stages.page import Field, Page, fields
@@ -42,9 +43,36 @@ def rig_page(page: Page) -> dict[str, Any]:
         "checks": fields(page, ["self-check"]),
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
+        "bar_said": bar_said(visit),
         "rims": _rims(visit),
         **_ability(page),
     }
+
+
+MUCH_FOR_A_BAR_DEG = 0.5
+"""A level bar that is off by more was more likely read with a wrong sign; common practice, no source."""
+
+
+def bar_said(visit: Visit) -> list[str]:
+    """What the level bar says so far: the fall of the ground each way, and by how much the bar itself is off."""
+    said = []
+    for code, way, plus, minus in (("across", "Across", "right", "left"), ("along", "Along", "front", "rear")):
+        laid, turned = (visit.journal.number(bar_slot(part)) for part in (code, f"{code}-turned"))
+        if laid is None:
+            continue
+        fall, off = (laid, 0.0) if turned is None else ((laid - turned) / 2, (laid + turned) / 2)
+        lower = f"falls {abs(fall):.2f}° to the {plus if fall > 0 else minus}" if round(abs(fall), 2) else "is level"
+        if turned is None:
+            said.append(f"{way} the ground {lower}, with the bar's own error in it: turn the bar end for end.")
+            continue
+        said.append(f"{way} the ground {lower}; the bar itself is off by {abs(off):.2f}°.")
+        if abs(off) > MUCH_FOR_A_BAR_DEG:
+            said.append(
+                "That is much for a bar: is one of the two signs wrong? A slope changes its sign when the bar is turned."
+            )
+    if said and visit.readings.tilt is None:
+        said.append("It counts once it is read both across and along, and the ground is marked as measured.")
+    return said
 
 
 def _ability(page: Page) -> dict[str, Any]:

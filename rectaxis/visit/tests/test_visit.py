@@ -26,6 +26,7 @@ from rectaxis.record.pictures import LONGEST_SIDE, PictureError, written_anew
 from rectaxis.record.slot import AIM, DAMAGE, LEAN, Phase, Scale, of_damage
 from rectaxis.record.snapshot import is_runout
 from rectaxis.stages.history import history_of
+from rectaxis.stages.rig import bar_said
 from rectaxis.visit.actions.add_photo import add_photo
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hold_job import HoldError, hold_job
@@ -249,6 +250,21 @@ class Keeping(TestCase):
             self.assertContains(page, "End the job</button>", msg_prefix=stage.code)
         type_in(self.person, self.job, {"look/part/1/joints": "worn"})
         self.assertTrue(seal_phase(self.person, self.job, Phase.BEFORE).pk)
+
+    def test_what_the_level_bar_says_is_said_back_at_once_with_its_own_error(self):
+        said = lambda: bar_said(Visit(self.job))  # noqa: E731 - asked again and again
+        empty = {f"rig/bar/{code}": "" for code in ("across-turned", "along", "along-turned")}
+        type_in(self.person, self.job, {"rig/ground": TILTED, "rig/bar/across": "0.5", **empty})
+        self.assertEqual(len([line for line in said() if "turn the bar end for end" in line]), 1)
+        # A fall of 0.42 to the right on a bar that shows 0.08 too much: 0.5 as laid, -0.34 turned. Common practice, no source.
+        type_in(self.person, self.job, {"rig/bar/across-turned": "-0.34"})
+        self.assertEqual(said()[0], "Across the ground falls 0.42° to the right; the bar itself is off by 0.08°.")
+        self.assertIn("both across and along", said()[-1])
+        type_in(self.person, self.job, {"rig/bar/along": "-1.2", "rig/bar/along-turned": "1.2"})
+        self.assertIn("Along the ground falls 1.20° to the rear; the bar itself is off by 0.00°.", said())
+        self.assertAlmostEqual(Visit(self.job).readings.tilt["roll_deg"], 0.42)
+        type_in(self.person, self.job, {"rig/bar/along-turned": "-1.2"})
+        self.assertTrue(any("signs wrong" in line for line in said()))
 
     def test_a_clamp_is_open_until_what_its_runout_came_to_is_accepted(self):
         job = open_job(self.person, self.job.vehicle, Kit.objects.get(code="frame_gauge_lasers"), timezone.now())
