@@ -13,8 +13,7 @@ from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 from alignment.quantities import parse_distance, parse_typed
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
-SAID_UNSAFE = "unsafe: stop"
-_STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: SAID_UNSAFE, NOT_DONE: "could not be done"}
+_STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle"}
 
 
@@ -37,11 +36,15 @@ class Question:
     group: str = ""
     explained: tuple[str, ...] = ()
 
-    def say(self, typed: str) -> str:
-        """An answer in words: those of a choice, a number with its unit, a text as it is."""
-        if self.what == "number" and self.unit:
-            return f"{typed} {self.unit}"
-        return self.choices.get(typed, typed)
+    def say(self, typed: str, *, unit: bool = True) -> str:
+        """An answer in words: those of a choice, a number as it was understood with its unit, a text as it is."""
+        if self.what != "number":
+            return self.choices.get(typed, typed)
+        try:
+            said = self.read(typed)[1]
+        except ValueError:  # what stands in the record stays readable, whatever its limits are now
+            said = f"{typed} {self.unit}".strip()
+        return said if unit else said.removesuffix(f" {self.unit}")
 
     @property
     def why(self) -> str:
@@ -80,7 +83,7 @@ class Question:
             value = parse_typed(typed, _DIMENSIONS.get(self.unit, "plain"), self.unit or None).value
         if not self.least <= value <= self.most:
             raise ValueError(f"Expected {self.least:g} to {self.most:g} {self.unit}, got {value:g}.")
-        return value, f"{value:.10g} {self.unit}" if self.unit != "km" else f"{value:,.0f} km"
+        return value, f"{value:,.0f} km" if self.unit == "km" else f"{value:.10g} {self.unit}".strip()
 
 
 def _date(typed: str) -> dt.date:

@@ -36,7 +36,7 @@ class Found(msgspec.Struct, frozen=True):
 
 
 class Passed(msgspec.Struct, frozen=True):
-    """A gate that was passed, with the reason given."""
+    """A gate that was passed, with the reason given and by whom; both empty where it was gone on without."""
 
     code: str
     said: str
@@ -71,12 +71,16 @@ class OfOne(msgspec.Struct, frozen=True):
 
 
 class LeftOut(msgspec.Struct, frozen=True):
-    """What was unsafe or could not be done: the question's slot, the answer's code, both in words, and the reason."""
+    """What was unsafe or could not be done: the question's slot, the answer's code, both in words, and the reason.
+
+    ``part`` is what is unsafe by its name, empty for what could not be done.
+    """
 
     slot: str
     code: str
     said: str
     why: str
+    part: str = ""
 
 
 class Advised(msgspec.Struct, frozen=True):

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from alignment.procedure.checklist import SAID_UNSAFE, UNSAFE, part_name
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Statement
@@ -57,9 +56,15 @@ class Report:
     @property
     def not_safe(self) -> list[str]:
         """What was found unsafe, with what was said of it: a report begins with it."""
-        found = [one for one in self.statement.left_out if one.code == UNSAFE]
-        parts = [(part_name(one.said.removesuffix(f": {SAID_UNSAFE}")), one.why) for one in found]
-        return [f"{why} ({part[0].lower()}{part[1:]})" if why else part for part, why in parts]
+        found = [(one.part, one.why) for one in self.statement.left_out if one.part]
+        return [f"{why} ({part[0].lower()}{part[1:]})" if why else part for part, why in found]
+
+    @property
+    def not_written(self) -> list[str]:
+        """What was moved and has no torque written, by its name."""
+        tightened = {one.adjuster for one in self.statement.tightened}
+        moved = {move.adjuster: move.said.split(":")[0] for move in self.statement.moves}
+        return [name for adjuster, name in moved.items() if adjuster not in tightened]
 
     @property
     def still_outside(self) -> list[str]:

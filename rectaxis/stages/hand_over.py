@@ -12,6 +12,7 @@ def hand_over_page(page: Page) -> dict[str, Any]:
     advice = fields(page, ["advice"])
     return {
         "reasons": page.visit.progress.reasons(),
+        "not_done": [] if page.visit.job.closed else page.visit.progress.went_on_without(),
         "turns": page.visit.moves_said(),
         "plain": fields(page, [""]),
         "advice": list(zip(advice[::2], advice[1::2], strict=True)),

@@ -109,11 +109,17 @@ class Progress:
 
         A before that was saved only after something was moved was passed, too.
         """
+        return [(gate, entry) for gate, entry in self._standing() if entry is not None and entry.typed]
+
+    def went_on_without(self) -> list[Gate]:
+        """Gates that stand and that nobody gave a reason for: what was gone on without, once the job is handed over."""
+        return [gate for gate, entry in self._standing() if entry is None or not entry.typed]
+
+    def _standing(self) -> list[tuple[Gate, Entry | None]]:
         first = next((seal for seal in self.journal.all_seals if seal.phase == Phase.BEFORE), None)
         in_time = first is not None and not any(move.sequence < first.sequence for move in self.journal.moves)
         standing = all_gates(replace(self.facts, before_saved=in_time))
-        passed = ((gate, self.journal.entry(Reason(gate.code))) for gate in standing)
-        return [(gate, entry) for gate, entry in passed if entry is not None and entry.typed]
+        return [(gate, self.journal.entry(Reason(gate.code))) for gate in standing]
 
     def open_count(self, stage: str) -> int:
         """How many needed things are still open in a stage."""

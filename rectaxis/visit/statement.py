@@ -7,8 +7,18 @@ from collections.abc import Iterator
 from django.utils import timezone
 
 from alignment.adjust.reach import say_left
-from alignment.procedure.checklist import ADVICE_ROWS, NOT_DONE, UNSAFE, advice_slot, answered, tyre_slot, tyres
+from alignment.procedure.checklist import (
+    ADVICE_ROWS,
+    NOT_DONE,
+    UNSAFE,
+    advice_slot,
+    answered,
+    part_name,
+    tyre_slot,
+    tyres,
+)
 from alignment.procedure.schools import REFERENCES
+from alignment.procedure.stages import Gate
 from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
 from rectaxis.record import seal
@@ -40,7 +50,8 @@ def statement_of(visit: Visit) -> seal.Statement:
         gates=tuple(
             seal.Passed(gate.code, gate.text, entry.typed, entry.by.shown_name)
             for gate, entry in visit.progress.reasons()
-        ),
+        )
+        + tuple(seal.Passed(gate.code, gate.text, "", "") for gate in _gone_without(visit)),
         reference=seal.Chosen(decisions.reference, REFERENCES[decisions.reference][0].lower()),
         school=seal.Chosen(decisions.school.code, decisions.school.title),
         moves=tuple(
@@ -72,6 +83,11 @@ def _why_ended(visit: Visit) -> str:
     if visit.job.status != Job.Status.ENDED:
         return ""
     return next((event.text for event in reversed(visit.journal.events) if event.what == Job.Status.ENDED), "")
+
+
+def _gone_without(visit: Visit) -> list[Gate]:
+    """What a job that is handed over was gone on without, and nobody said why."""
+    return visit.progress.went_on_without() if visit.job.status == Job.Status.DONE else []
 
 
 def _judged(visit: Visit) -> tuple[Judged, ...]:
@@ -106,7 +122,13 @@ def _tyres(visit: Visit) -> Iterator[tuple[str, tuple[str, ...]]]:
         slots = [tyre_slot(at, cell) for cell in TYRE_CELLS]
         typed = [visit.journal.answer(slot) for slot in slots]
         if any(typed):
-            yield name, tuple(question[slot].choices.get(text, text) for slot, text in zip(slots, typed, strict=True))
+            yield (
+                name,
+                tuple(
+                    question[slot].say(text, unit=False) if text else ""
+                    for slot, text in zip(slots, typed, strict=True)
+                ),
+            )
 
 
 def _still_outside(visit: Visit) -> Iterator[Words]:
@@ -126,7 +148,8 @@ def _left_out(visit: Visit) -> Iterator[seal.LeftOut]:
     for answer in (UNSAFE, NOT_DONE):
         for question in answered(asked, visit.journal.answers, answer):
             said = f"{question.label}: {question.say(answer)}"
-            yield seal.LeftOut(question.slot, answer, said, visit.journal.answer(question.why))
+            part = part_name(question.label) if answer == UNSAFE else ""
+            yield seal.LeftOut(question.slot, answer, said, visit.journal.answer(question.why), part)
 
 
 def _advice(visit: Visit) -> Iterator[seal.Advised]:

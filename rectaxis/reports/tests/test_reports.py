@@ -21,6 +21,7 @@ from rectaxis.reports.pdf import pdf_of
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.mark_damage import mark_damage
+from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.decisions import AGREED
 from rectaxis.visit.visit import Visit
@@ -79,6 +80,18 @@ class Reports(TestCase):
         hand_over(self.person, self.in_hand)
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "dent in the sill")
+
+    def test_what_was_gone_on_without_and_torque_that_nobody_wrote_are_on_it(self):
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
+        record_move(self.person, self.in_hand, uuid7(), "A2 left tie rod", by="1")
+        type_in(self.person, self.in_hand, {"prove/torque": "yes", "rig/check/1": ""})
+        page = self.client.get(f"/jobs/{self.in_hand.pk}/hand-over/")
+        self.assertContains(page, "The report says that you went on without")
+        hand_over(self.person, self.in_hand)
+        report = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
+        self.assertContains(report, "The technician went on without.")
+        self.assertContains(report, "No torque was written for the left tie rod of the rear")
+        self.assertNotContains(report, "Tight to the maker")
 
     def test_causes_that_the_technician_agreed_with_and_tyres_are_on_it(self):
         seal_phase(self.person, self.in_hand, Phase.BEFORE)

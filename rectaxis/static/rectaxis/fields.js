@@ -1,5 +1,7 @@
 // Every field with a slot saves itself when it is left, and shows what became of it.
 
+import { rest } from "./rest.js";
+
 export function startFields(bench, outbox) {
   const saved = bench.querySelector("[data-saved]");
   const atFirst = saved.textContent;
@@ -187,36 +189,6 @@ function shortcuts(bench) {
       }
     }
   });
-}
-
-// What would be marked is listed first, and what was marked can be taken back.
-function rest(bench, target, type) {
-  const box = target.closest("[data-rest-box]");
-  if (!box) return;
-  const said = box.querySelector("[data-rest-said]");
-  const open = () => [...bench.querySelectorAll(".axle-parts fieldset[data-field]")].filter((group) => !group.querySelector("input[type=radio]:checked"));
-  const name = (group) => `${group.closest("section").querySelector("h2").textContent.trim()}: ${group.querySelector("legend").textContent.trim()}`;
-  const button = (text, id) => Object.assign(document.createElement("button"), { type: "button", className: "plain", textContent: text, id });
-  const put = (slots, typed) => { for (const slot of slots) type(slot, typed); };
-  if (target.closest("[data-rest]")) {
-    const groups = open();
-    const list = document.createElement("ul");
-    for (const group of groups) list.append(Object.assign(document.createElement("li"), { textContent: name(group) }));
-    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: groups.length ? "These are marked as sound, if you have looked at each:" : "Everything is answered." }), list);
-    if (groups.length) said.append(button(`Mark these ${groups.length} as sound`, "rest-mark"), " ", button("Leave them open", "rest-leave"));
-    said.querySelector("button")?.focus();
-  }
-  if (target.id === "rest-leave") said.replaceChildren();
-  if (target.id === "rest-mark") {
-    const slots = open().map((group) => group.dataset.field);
-    put(slots, box.querySelector("[data-rest]").dataset.rest);
-    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: `${slots.length} are marked as sound.` }), button("Undo: none of these", "rest-undo"));
-    said.dataset.slots = slots.join(" ");
-  }
-  if (target.id === "rest-undo") {
-    put(said.dataset.slots.split(" "), "");
-    said.replaceChildren(Object.assign(document.createElement("p"), { textContent: "They are open again." }));
-  }
 }
 
 // A choice pressed again is taken back: nobody is held to an answer.
