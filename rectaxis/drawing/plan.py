@@ -16,12 +16,12 @@ from rectaxis.drawing.kinds import Shape
 from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
 from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, drawn, placed, ruler
 
-WIDTH, HEIGHT = 860, 512
+WIDTH, HEIGHT = 884, 512
 _LONGEST_WHEEL = 88.0
 _COLUMN, _COLUMN_GAP = FIELD_WIDE, 10.0
 _NARROWEST = 24.0
 """So many readings of one file may stand at one axle that their fields overlap; they can still be walked through."""
-_LOW, _HIGH = 60.0, WIDTH - 60.0
+_LOW, _HIGH = 60.0, WIDTH - 84.0  # what a scale should come to stands to the right of it
 _FRONT, _REAR = 160.0, 700.0
 _SHORTEST_MM = 2000.0
 _LEADER_FROM = 24.0

@@ -137,7 +137,7 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
     shift = 0.0 if value is None or not one.tape else -(value % 10) * one.per_unit
     extra = {
         "marker_y": _on(one, value),
-        "target_y": None if one.tape else _on(one, target),
+        "target_y": _on(one, target),
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,
         "share": f"{share:.0%}" if (share := marks.shares.get(stop.station.slot)) else "",

@@ -141,6 +141,8 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     phase: str
     ended: str = ""
     judged: tuple[Judged, ...] = ()
+    confirmed: tuple[str, ...] = ()
+    """The axles of which readings of the after were taken while setting, and confirmed after tightening."""
     sentences: dict[str, dict[str, tuple[str, ...]]] = {}
     answers: dict[str, Answered] = {}
     tyres: tuple[tuple[str, tuple[str, ...]], ...] = ()

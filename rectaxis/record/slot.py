@@ -4,6 +4,7 @@
 |---|---|---|
 | ``Scale`` | ``before/outboard_pair/2/left_mm``, a further look ``…/again-2`` | a number read at a scale |
 | ``Trued`` | ``before/runout/1/left/trued`` | that a clamp's knobs were turned |
+| ``Confirmed`` | ``after/outboard_pair/2/confirmed`` | that scales, looked at again, show what they showed last |
 | ``OfAdjuster`` | ``found/…``, ``skip/…``, ``torque/…`` | of one adjuster: found standing at, left alone because, tightened to |
 | ``Reason`` | ``gate/certificate``, ``gate/unsafe/look/part/1/springs`` | why a gate was passed |
 | ``Opinion`` | ``judge/finding/beam-axle/2-left`` | what the technician says to a proposed cause |
@@ -75,6 +76,16 @@ class Trued(Slot):
 
     def __str__(self) -> str:
         return f"{Phase.BEFORE}/{self.place}/trued"
+
+
+@dataclass(frozen=True)
+class Confirmed(Slot):
+    """That the scales of a station were looked at again after tightening, and show what they showed last while setting."""
+
+    place: str
+
+    def __str__(self) -> str:
+        return f"{Phase.AFTER}/{self.place}/confirmed"
 
 
 About = Literal["found", "skip", "torque"]
@@ -179,6 +190,8 @@ def _scale(phase: Phase, rest: list[str]) -> Slot:
     match rest:
         case [*place, "trued"] if place and phase == Phase.BEFORE:
             return Trued("/".join(place))
+        case [*place, "confirmed"] if place and phase == Phase.AFTER:
+            return Confirmed("/".join(place))
         case [*place, field, again] if place and (found := _AGAIN.fullmatch(again)):
             return Scale(phase, "/".join(place), field, int(found[1]))
         case [*place, field] if place:

@@ -9,7 +9,19 @@ from typing import Any, NamedTuple
 
 from alignment.procedure.walk import say_stop, stops
 from rectaxis.record.models import Entry, Mark, Photo
-from rectaxis.record.slot import OfAdjuster, Opinion, Placed, Reason, Scale, SlotError, Trued, Why, of_damage, parse
+from rectaxis.record.slot import (
+    Confirmed,
+    OfAdjuster,
+    Opinion,
+    Placed,
+    Reason,
+    Scale,
+    SlotError,
+    Trued,
+    Why,
+    of_damage,
+    parse,
+)
 from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.decisions import OPINIONS
 from rectaxis.visit.moves import say_move
@@ -73,8 +85,9 @@ class Names:
             case Scale(phase, place, field, look):
                 again = f", look {look}" if look > 1 else ""
                 return f"{phase}, {self.scale(place, field)}{again}"
-            case Trued(place):
-                return f"clamp, {place.removeprefix('runout/').replace('/', ' ')}"
+            case Trued(place) | Confirmed(place):
+                about = "clamp" if isinstance(slot, Trued) else "looked at again after tightening"
+                return f"{about}, {place.removeprefix('runout/').replace('/', ' ').replace('_', ' ')}"
             case OfAdjuster(about, adjuster):
                 return f"{_ABOUT[about]} {self._hardware.get(adjuster, adjuster)}"
             case Reason(gate):

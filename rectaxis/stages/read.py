@@ -72,6 +72,7 @@ def read_page(
         "tabs": there,
         "setup": setup,
         "sweep": page.sweep,
+        "aim_word": "It should come to",
         "cautions": cautions("sweep" if page.sweep else page.stage, about),
         "why": asked,
         "here": f"?setup={page.setup}"

@@ -10,6 +10,7 @@ from rectaxis.stages.hand_over import hand_over_page
 from rectaxis.stages.judge import judge_page
 from rectaxis.stages.look import look_page
 from rectaxis.stages.page import Page, base
+from rectaxis.stages.prove import prove_page
 from rectaxis.stages.read import read_page
 from rectaxis.stages.rig import rig_page
 from rectaxis.stages.roll import roll_page
@@ -23,7 +24,7 @@ SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
     "read": read_page,
     "judge": judge_page,
     "set": set_page,
-    "prove": read_page,
+    "prove": prove_page,
     "hand-over": hand_over_page,
 }
 

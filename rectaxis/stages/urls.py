@@ -13,6 +13,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/moves/<uuid:move>/undo/", stages.undo, name="undo"),
     path("jobs/<uuid:pk>/moves/<uuid:move>/strike/", stages.strike, name="strike"),
     path("jobs/<uuid:pk>/lift/<slug:what>/", stages.lift, name="lift"),
+    path("jobs/<uuid:pk>/confirm/", stages.confirm, name="confirm"),
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),
     path("jobs/<uuid:pk>/learned/", record.learned, name="learned"),

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from django.utils import timezone
 
 from alignment.adjust.reach import say_left
+from alignment.model.vehicle import the_axle
 from alignment.procedure.checklist import (
     ADVICE_ROWS,
     NOT_DONE,
@@ -42,6 +43,7 @@ def statement_of(visit: Visit) -> seal.Statement:
         phase=next((str(phase) for phase in reversed(SEALED) if phase in journal.seals), ""),
         ended=_why_ended(visit),
         judged=_judged(visit),
+        confirmed=_confirmed(visit),
         sentences=_sentences(visit),
         answers=dict(_answers(visit)),
         tyres=tuple(_tyres(visit)),
@@ -98,6 +100,12 @@ def _judged(visit: Visit) -> tuple[Judged, ...]:
         return ()
     earlier = before.results["verdicts"] if after and before else ()
     return judged(visit.snapshot.vehicle, newest.results["verdicts"], newest.job_file["spec"], earlier, STYLES)
+
+
+def _confirmed(visit: Visit) -> tuple[str, ...]:
+    """The axles of which readings of the after were confirmed, in the vehicle's order."""
+    axles = {station.reading["axle"] for station in visit.confirming.confirmed}
+    return tuple(the_axle(visit.snapshot.vehicle, axle) for axle in sorted(axles))
 
 
 def _sentences(visit: Visit) -> dict[str, dict[str, tuple[str, ...]]]:

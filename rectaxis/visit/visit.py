@@ -14,6 +14,7 @@ from rectaxis.record.journal import Journal
 from rectaxis.record.models import Job, Move
 from rectaxis.record.slot import OfAdjuster, Phase
 from rectaxis.record.snapshot import Snapshot
+from rectaxis.visit.confirmed import Confirming
 from rectaxis.visit.decisions import Decisions
 from rectaxis.visit.moves import moved, say_move
 from rectaxis.visit.progress import Progress
@@ -56,6 +57,11 @@ class Visit:
     def setting(self) -> Setting:
         """The adjusting: what was moved, and what to move next."""
         return Setting(self.readings, self.decisions, self.journal.moves)
+
+    @cached_property
+    def confirming(self) -> Confirming:
+        """What the after takes over from what was read while setting."""
+        return Confirming(self.setting)
 
     def results(self, phase: Phase) -> PhaseResults:
         """Solved results of a phase; while setting those of what still holds."""

@@ -24,6 +24,7 @@ from rectaxis.stages.next import next_reading
 from rectaxis.stages.screens import screen
 from rectaxis.stages.set import as_typed
 from rectaxis.stages.views.common import job_of, page_of
+from rectaxis.visit.actions.confirm_readings import confirm_readings
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.look_at_scales import look_at_scales
@@ -182,6 +183,19 @@ def _while_setting(request: Request, pk: UUID, act: Callable[[], str]) -> HttpRe
     except ValueError as error:
         messages.error(request, str(error))
     return redirect(_set_page(pk))
+
+
+@require_POST
+def confirm(request: Request, pk: UUID) -> HttpResponse:
+    """Take over what the scales of one hanging showed last, and go on to the next hanging."""
+    job, setup = get_object_or_404(Job, pk=pk), request.POST.get("setup", "")
+    if not setup.isdecimal():
+        raise BadRequest("expected the number of a set-up")
+    try:
+        confirm_readings(request.user, job, int(setup), sweep="sweep" in request.POST)
+    except RecordError as error:
+        messages.error(request, str(error))
+    return redirect("stages:stage", pk=pk, stage="prove")
 
 
 @require_POST

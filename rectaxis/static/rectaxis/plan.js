@@ -63,9 +63,10 @@ export function startPlan(bench) {
 
 // A number of a scale in words: with the side of zero where it has two.
 function said(text, { unit, plus, minus }) {
-  if (!minus || !Number(text.replace("\u2212", "-"))) return `${text} ${unit}`;
+  const of = unit === "°" ? unit : ` ${unit}`;
+  if (!minus || !Number(text.replace("\u2212", "-"))) return `${text}${of}`;
   const below = text.startsWith("\u2212") || text.startsWith("-");
-  return `${text.replace(/^[\u2212-]/, "")} ${unit} ${below ? minus : plus}`;
+  return `${text.replace(/^[\u2212-]/, "")}${of} ${below ? minus : plus}`;
 }
 
 function drag(plan, mark) {
@@ -138,7 +139,8 @@ function startHand(bench, plan, rulers) {
   // What the scale in hand should show, where a move says so.
   function aim() {
     const target = current && document.querySelector(`#plan-solved .target[data-of="${CSS.escape(current.dataset.ruler)}"]`);
-    box.querySelector("[data-hand-aim]").textContent = target ? `It should come to ${said(target.textContent.trim(), current.dataset)}.` : "";
+    const shown = box.querySelector("[data-hand-aim]");
+    shown.textContent = target ? `${shown.dataset.word} ${said(target.textContent.trim(), current.dataset)}.` : "";
   }
 
   plan.addEventListener("focusin", (event) => {
