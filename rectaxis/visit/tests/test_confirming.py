@@ -3,7 +3,7 @@
 from django.urls import reverse
 from uuid6 import uuid7
 
-from rectaxis.demo.doing import read_all, type_in
+from rectaxis.demo.doing import read_all
 from rectaxis.record.slot import Phase
 from rectaxis.record.tests.case import Record
 from rectaxis.visit.actions.confirm_readings import confirm_readings
