@@ -10,7 +10,7 @@ from tests.parts import PARTS
 ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "adjust", "procedure", "jobfile",
         "words", "simulate", "__main__"]  # fmt: skip
-APPS = ["common", "people", "fleets", "specs", "kits", "drawing", "record", "sources", "visit", "stages", "day", "reports",
+APPS = ["common", "people", "fleets", "specs", "kits", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
         "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
 ROOM = 1 / 3

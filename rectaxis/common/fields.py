@@ -27,6 +27,7 @@ class TypedField(forms.CharField):
     def __init__(self, dimension: str, *, above_zero: bool = False, **named: Any) -> None:
         super().__init__(max_length=60, **named)
         self.dimension = dimension
+        self.unit = "mm" if dimension == "length" else "deg"
         self.above_zero = above_zero
 
     def clean(self, value: Any) -> float | None:
@@ -35,7 +36,7 @@ class TypedField(forms.CharField):
         if not text:
             return None
         try:
-            number = parse_typed(text, self.dimension, "mm" if self.dimension == "length" else "deg").value
+            number = parse_typed(text, self.dimension, self.unit).value
         except TypedValueError as error:
             raise forms.ValidationError(str(error)) from None
         if self.above_zero and number <= 0:

@@ -9,8 +9,18 @@ from django.utils import timezone
 from alignment.jobfile import MOST_BYTES
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
 
 SCOPES = (("all", "Everything that the kit reads"), ("toe", "Quick: toe in front only, thrust line not known"))
+
+
+class KitField(forms.ModelChoiceField):  # type: ignore[type-arg] # it takes no parameter at run time
+    """A kit, with how its certificate stands where it does not hold."""
+
+    def label_from_instance(self, obj: Kit) -> str:
+        """The kit's name, and what is wrong with its certificate."""
+        day = timezone.localdate()
+        return obj.name if obj.certified(day) else f"{obj.name}: {obj.certificate(day)}"
 
 
 class NewJobForm(forms.Form):
@@ -20,7 +30,7 @@ class NewJobForm(forms.Form):
         Vehicle.objects.select_related("fleet"),
         widget=forms.Select(attrs={"hx-get": reverse_lazy("day:kits-for"), "hx-target": "#abilities"}),
     )
-    kit = forms.ModelChoiceField(Kit.objects.all(), widget=forms.RadioSelect, empty_label=None)
+    kit = KitField(Kit.objects.filter(retired=False), widget=forms.RadioSelect, empty_label=None)
     scope = forms.ChoiceField(label="How much", choices=SCOPES, initial="all", widget=forms.RadioSelect, required=False)
     planned_at = forms.DateTimeField(
         label="When", initial=timezone.now, widget=forms.DateTimeInput(format="%Y-%m-%d %H:%M")
@@ -30,6 +40,16 @@ class NewJobForm(forms.Form):
     def clean_scope(self) -> Any:
         """The whole job where nothing is chosen."""
         return self.cleaned_data["scope"] or "all"
+
+
+class VisitForm(NewJobForm):
+    """A visit that is planned: the same but for its vehicle, and who does it."""
+
+    vehicle = None  # type: ignore[assignment] # how Django takes a field away
+    technician = forms.ModelChoiceField(
+        User.objects.filter(is_active=True).exclude(role=User.Role.FLEET).order_by("username"),
+        label="Who does it", empty_label=None,
+    )  # fmt: skip
 
 
 class JobFileForm(forms.Form):

@@ -11,5 +11,6 @@ urlpatterns = [
     path("find/<uuid:pk>/", views.vehicle, name="find-vehicle"),
     path("jobs/new/", views.new, name="new"),
     path("jobs/new/kits/", views.kits_for, name="kits-for"),
+    path("jobs/<uuid:pk>/plan/", views.change, name="change"),
     path("jobs/read-in/", views.read_in, name="read-in"),
 ]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.contrib import messages
+from django.db.models import Q, QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -14,7 +15,7 @@ from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
 from rectaxis.common.fields import without_nul
 from rectaxis.day.finding import found_vehicles
-from rectaxis.day.forms import JobFileForm, NewJobForm
+from rectaxis.day.forms import JobFileForm, NewJobForm, VisitForm
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
 from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Vehicle
@@ -22,8 +23,10 @@ from rectaxis.fleets.vin import doubt
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_measure, may_work
 from rectaxis.people.requests import Request
+from rectaxis.record.errors import RecordError
 from rectaxis.record.models import CLOSED, Job
 from rectaxis.visit.ability import Ability, of_all
+from rectaxis.visit.actions.change_visit import change_visit
 from rectaxis.visit.actions.open_job import KitError, copy_of_specification, open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 
@@ -40,7 +43,7 @@ def today(request: Request) -> HttpResponse:
     day = timezone.localdate()
     visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
     earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status__in=CLOSED).select_related("vehicle__fleet")
-    kits = [(kit, kit.days_left(day)) for kit in Kit.objects.all()[:20]]
+    kits = [(kit, kit.days_left(day)) for kit in Kit.objects.filter(retired=False)[:20]]
     context = {"visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
                "may_measure": may_measure(request.user)}  # fmt: skip
     return render(request, "day/today.html", context)
@@ -113,9 +116,36 @@ def _abilities_for(request: Request, key: object) -> list[Ability]:
     return _abilities(request, found) if found else []
 
 
+def change(request: Request, pk: UUID) -> HttpResponse:
+    """Change what is planned of a visit."""
+    demand(allowed=may_work(request.user))
+    job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "kit"), pk=pk)
+    begun = {
+        "kit": job.kit, "scope": job.rig.get("scope", "all"), "planned_at": timezone.localtime(job.planned_at),
+        "asked": job.asked, "technician": job.technician,
+    }  # fmt: skip
+    form = VisitForm(request.POST or None, initial=begun)
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        try:
+            change_visit(
+                request.user, job, data["kit"], data["scope"], data["planned_at"], data["technician"], data["asked"]
+            )
+            messages.success(request, f"The visit to {job.vehicle.unit} is changed.")
+            return redirect("day:today")
+        except KitError as error:
+            form.add_error("kit", str(error))
+        except RecordError as error:
+            form.add_error(None, str(error))
+    title = f"The visit to {job.vehicle.unit}, {job.vehicle.fleet.name}"
+    context = {"form": form, "title": title, "abilities": _abilities(request, job.vehicle)}
+    return render(request, "day/new.html", context, status=422 if form.errors else 200)
+
+
 def _last_kit(request: Request) -> object:
-    """The kit that was taken to this vehicle last, else the one this person took last."""
-    jobs = Job.objects.filter(kit__isnull=False).order_by("-planned_at").values_list("kit_id", flat=True)
+    """The kit that was taken to this vehicle last, else the one this person took last; none whose certificate ran out."""
+    held = Q(kit__certified_until__gte=timezone.localdate(), kit__retired=False)
+    jobs = Job.objects.filter(held).order_by("-planned_at").values_list("kit_id", flat=True)
     try:
         same = jobs.filter(vehicle=UUID(request.GET.get("vehicle", ""))).first()
     except ValueError:

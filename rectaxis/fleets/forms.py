@@ -55,12 +55,20 @@ class AxleForm(forms.Form):
         return axle
 
 
-AxleFormSet = forms.formset_factory(
-    AxleForm, extra=0, min_num=1, max_num=MOST_AXLES, validate_min=True, validate_max=True
-)
+class StandingAxleForm(AxleForm):
+    """An axle of a vehicle that is there: what sets its toe is listed among what adjusts."""
+
+    rods = None  # type: ignore[assignment] # how Django takes a field away
 
 
 Axles: TypeAlias = "forms.BaseFormSet[AxleForm]"
+
+AxleFormSet: type[Axles] = forms.formset_factory(
+    AxleForm, extra=0, min_num=1, max_num=MOST_AXLES, validate_min=True, validate_max=True
+)
+StandingAxleFormSet: type[Axles] = forms.formset_factory(
+    StandingAxleForm, extra=0, min_num=1, max_num=MOST_AXLES, validate_min=True, validate_max=True
+)
 
 
 class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
@@ -73,6 +81,8 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
     steering_ratio = TypedField("plain", above_zero=True, required=False, label="Steering ratio, if known")
     pitch = TypedField("length", above_zero=True, required=False, label="Thread pitch of the rods, mm, if measured")
     arm = TypedField("length", above_zero=True, required=False, label="Arm from steering axis to rod, mm, if measured")
+
+    SAYS_RODS = True
 
     class Meta:
         model = Vehicle
@@ -90,7 +100,9 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
         """The layout of both forms together. **Raises** ValidationError in the core's words."""
         data = self.cleaned_data
         vehicle: dict[str, Any] = {"axles": [form.as_axle() for form in axles]}
-        layout: dict[str, Any] = {"vehicle": vehicle, "group": data["group"], "adjusters": self._rods(axles)}
+        layout: dict[str, Any] = {"vehicle": vehicle, "group": data["group"]}
+        if self.SAYS_RODS:
+            layout["adjusters"] = self._rods(axles)
         if data["kingpin"]:
             vehicle["kingpin_mm"] = -data["kingpin"]
             layout["datum"] = {"kind": "kingpin", "axle": len(axles.forms)}
@@ -110,6 +122,14 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
             if self.cleaned_data[field]
         }
         return rods_of(lie, measured)
+
+
+class StandingVehicleForm(VehicleForm):
+    """A vehicle that is there: its adjusters have a page of their own."""
+
+    pitch = None  # type: ignore[assignment] # how Django takes a field away
+    arm = None  # type: ignore[assignment] # as above
+    SAYS_RODS = False
 
 
 def rods_of(lie: Mapping[int, str], measured: Mapping[str, float]) -> list[dict[str, Any]]:

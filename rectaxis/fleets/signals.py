@@ -2,5 +2,7 @@
 
 from django.dispatch import Signal
 
+layout_changed = Signal()
+"""``vehicle``: its axles or dimensions were corrected."""
 adjusters_changed = Signal()
 """``vehicle``, and ``what`` was changed in its layout: ``adjusters`` or ``packings``."""

@@ -15,11 +15,15 @@ from django.shortcuts import get_object_or_404, redirect, render
 from rectaxis.common.fields import number
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
+from rectaxis.fleets.actions.change_fleet import change_fleet
+from rectaxis.fleets.actions.change_vehicle import change_vehicle
 from rectaxis.fleets.forms import (
     MOST_AXLES,
     AxleFormSet,
     Axles,
     FleetForm,
+    StandingAxleFormSet,
+    StandingVehicleForm,
     VehicleForm,
     pattern_layout,
     rows_of,
@@ -43,6 +47,51 @@ def new_fleet(request: Request) -> HttpResponse:
         return redirect(fleet.get_absolute_url())
     context = {"form": form, "title": "Add a fleet"}
     return render(request, "one_form.html", context, status=422 if form.errors else 200)
+
+
+def edit_fleet(request: Request, pk: UUID) -> HttpResponse:
+    """Change what a fleet is called, and where its yard is."""
+    demand(allowed=may_work(request.user))
+    fleet = get_object_or_404(Fleet, pk=pk)
+    form = FleetForm(request.POST or None, instance=fleet)
+    if request.method == "POST" and form.is_valid():
+        change_fleet(request.user, fleet, form.cleaned_data["name"], form.cleaned_data["yard"])
+        return redirect(fleet.get_absolute_url())
+    context = {"form": form, "title": "Change a fleet"}
+    return render(request, "one_form.html", context, status=422 if form.errors else 200)
+
+
+def edit_vehicle(request: Request, pk: UUID) -> HttpResponse:
+    """Correct what is written of a vehicle. Visits that were begun keep it as it was."""
+    demand(allowed=may_work(request.user))
+    vehicle = get_object_or_404(Vehicle.objects.select_related("fleet"), pk=pk)
+    if request.method == "POST" and "rows" not in request.POST:
+        return _save_changed(request, vehicle)
+    if "rows" in request.POST:
+        form, axles = _other_rows(request, StandingVehicleForm, StandingAxleFormSet)
+    else:
+        words = words_of(vehicle.layout) | {name: getattr(vehicle, name) for name in VehicleForm.Meta.fields}
+        form = StandingVehicleForm(initial=words)
+        axles = StandingAxleFormSet(prefix="axle", initial=rows_of(vehicle.layout))
+    return _page(request, vehicle.fleet, form, axles, vehicle=vehicle)
+
+
+def _save_changed(request: Request, vehicle: Vehicle) -> HttpResponse:
+    form = StandingVehicleForm(request.POST, instance=Vehicle(pk=vehicle.pk, fleet=vehicle.fleet))
+    axles = StandingAxleFormSet(request.POST, prefix="axle")
+    if form.is_valid() and axles.is_valid():
+        words = {key: form.cleaned_data[key] for key in VehicleForm.Meta.fields}
+        try:
+            changed = change_vehicle(request.user, vehicle, form.layout(axles), **words)
+        except ValidationError as error:
+            form.add_error(None, error.messages)
+        else:
+            said = f"{changed.unit} is changed. Visits that were begun keep it as it was."
+            messages.success(request, said)
+            if changed.vin and (text := doubt(changed.vin)):
+                messages.warning(request, text)
+            return redirect(changed.get_absolute_url())
+    return _page(request, vehicle.fleet, form, axles, status=422, vehicle=vehicle)
 
 
 def new_vehicle(request: Request, pk: UUID) -> HttpResponse:
@@ -85,12 +134,14 @@ def _begun(request: Request, fleet: Fleet) -> tuple[VehicleForm, Axles]:
     return VehicleForm(initial=words | typed), AxleFormSet(prefix="axle", initial=rows_of(layout))
 
 
-def _other_rows(request: Request) -> tuple[VehicleForm, Axles]:
+def _other_rows(
+    request: Request, of_vehicle: type[VehicleForm] = VehicleForm, of_axles: type[Axles] = AxleFormSet
+) -> tuple[VehicleForm, Axles]:
     """What was typed, with one axle more at the rear, or without the last."""
     typed = request.POST.copy()
     count = number(typed.get("axle-TOTAL_FORMS", "")) + (1 if typed["rows"] == "more" else -1)
     typed["axle-TOTAL_FORMS"] = str(max(1, min(MOST_AXLES, count)))
-    form, axles = VehicleForm(typed), AxleFormSet(typed, prefix="axle")
+    form, axles = of_vehicle(typed), of_axles(typed, prefix="axle")
     # Nothing is wrong yet with a row that was just added.
     judged: list[forms.BaseForm] = [form, *axles.forms]
     for one in judged:
@@ -105,11 +156,14 @@ def _sister(request: Request, fleet: Fleet) -> Vehicle | None:
         return None
 
 
-def _page(request: Request, fleet: Fleet, form: VehicleForm, axles: Axles, status: int = 200) -> HttpResponse:
+def _page(
+    request: Request, fleet: Fleet, form: VehicleForm, axles: Axles, status: int = 200, vehicle: Vehicle | None = None
+) -> HttpResponse:
     context = {
+        "vehicle": vehicle,
         "form": form, "axles": axles, "fleet": fleet, "pictures": pattern_pictures(),
         "chosen": request.GET.get("pattern", ""), "sisters": fleet.vehicles.all()[:MOST_SISTERS],
         "words": [form[name] for name in VehicleForm.Meta.fields],
-        "rest": [form[name] for name in ("group", "kingpin", "steering_ratio", "pitch", "arm")],
+        "rest": [form[name] for name in ("group", "kingpin", "steering_ratio", "pitch", "arm") if name in form.fields],
     }  # fmt: skip
     return render(request, "fleets/new_vehicle.html", context, status=status)

@@ -29,10 +29,11 @@ class Kit(Record):
         "what marks the toe-in side of its toe scales, such as a colour", max_length=30, blank=True
     )
     toe_out_zone = models.CharField("what marks the toe-out side", max_length=30, blank=True)
+    retired = models.BooleanField("no longer used", default=False)
     history = HistoricalRecords()
 
     class Meta:
-        ordering = ["name"]
+        ordering = ["retired", "name"]
 
     def __str__(self) -> str:
         return self.name
@@ -40,3 +41,15 @@ class Kit(Record):
     def days_left(self, today: dt.date) -> int | None:
         """Days until the certificate runs out, negative where it has; None where there is none."""
         return None if self.certified_until is None else (self.certified_until - today).days
+
+    def certificate(self, today: dt.date) -> str:
+        """How its certificate stands, in words."""
+        until = self.certified_until
+        if until is None:
+            return "no certificate"
+        day = f"{until:%-d %B %Y}"
+        return f"certificate ran out on {day}" if until < today else f"certified until {day}"
+
+    def certified(self, today: dt.date) -> bool:
+        """Whether it has a certificate that has not run out."""
+        return self.certified_until is not None and self.certified_until >= today

@@ -1,12 +1,17 @@
-"""Entering kits."""
+"""The kits: their list, entering one, renewing its certificate."""
+
+from uuid import UUID
 
 from django import forms
-from django.conf import settings
+from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
 
 from alignment.procedure.kit import kit
 from rectaxis.kits.actions.add_kit import add_kit
+from rectaxis.kits.actions.change_kit import change_kit
 from rectaxis.kits.models import OFFERED, Kit
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -23,11 +28,43 @@ class KitForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no paramete
         fields = ("name", "code", "certified_until", "toe_in_zone", "toe_out_zone")
 
 
+class KitChangeForm(KitForm):
+    """A kit that is there: its kind stays, since that is what it is."""
+
+    code = None  # type: ignore[assignment] # how Django takes a field away
+
+    class Meta(KitForm.Meta):
+        fields = ("name", "certified_until", "toe_in_zone", "toe_out_zone", "retired")
+
+
+@require_GET
+def kits(request: Request) -> HttpResponse:
+    """All kits, those in use first."""
+    demand(allowed=may_work(request.user))
+    day = timezone.localdate()
+    shown = [(one, kit(one.code).name, one.certificate(day), one.certified(day)) for one in Kit.objects.all()]
+    return render(request, "kits/kits.html", {"kits": shown})
+
+
 def new(request: Request) -> HttpResponse:
     """Add a kit."""
     demand(allowed=may_work(request.user))
     form = KitForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        add_kit(request.user, **form.cleaned_data)
-        return redirect(settings.LOGIN_REDIRECT_URL)
+        made = add_kit(request.user, **form.cleaned_data)
+        messages.success(request, f"{made.name} is added.")
+        return redirect("kits:kits")
     return render(request, "one_form.html", {"form": form, "title": "Add a kit"}, status=422 if form.errors else 200)
+
+
+def edit(request: Request, pk: UUID) -> HttpResponse:
+    """Renew a kit's certificate, or change what else is written of it."""
+    demand(allowed=may_work(request.user))
+    found = get_object_or_404(Kit, pk=pk)
+    form = KitChangeForm(request.POST or None, instance=found)
+    if request.method == "POST" and form.is_valid():
+        changed = change_kit(request.user, found, **form.cleaned_data)
+        messages.success(request, f"{changed.name} is changed. Visits that were opened keep it as it was.")
+        return redirect("kits:kits")
+    context = {"form": form, "title": f"{found.name}, {kit(found.code).name}"}
+    return render(request, "one_form.html", context, status=422 if form.errors else 200)

@@ -24,6 +24,17 @@ def may_measure(person: User) -> bool:
     return bool(person.is_active) and person.role == User.Role.TECHNICIAN
 
 
+def may_manage(person: User) -> bool:
+    """Whether a person may add people and change what the business says of itself: the office.
+
+    Where nobody of the office can sign in, as in a business of one, the technicians may.
+    """
+    if not may_work(person):
+        return False
+    office = User.objects.filter(role=User.Role.OFFICE, is_active=True)
+    return person.role == User.Role.OFFICE or not office.exists()
+
+
 def may_see_fleet(person: User, fleet_id: UUID | None) -> bool:
     """Whether a fleet's vehicles and reports are open to a person."""
     return may_work(person) or (bool(person.is_active) and person.fleet_id is not None and person.fleet_id == fleet_id)

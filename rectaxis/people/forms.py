@@ -1,6 +1,11 @@
-"""What a person may set about themselves."""
+"""What a person may set about themselves, and what the office sets about people."""
+
+from __future__ import annotations
+
+from typing import Any
 
 from django import forms
+from django.contrib.auth.password_validation import validate_password
 
 from rectaxis.people.models import User
 
@@ -12,3 +17,58 @@ class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no 
         model = User
         fields = ("angle_style", "theme")
         widgets = {"angle_style": forms.RadioSelect, "theme": forms.RadioSelect}
+
+
+class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
+    """A new person who signs in."""
+
+    password = forms.CharField(
+        label="Password, at least 10 characters", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
+
+    class Meta:
+        model = User
+        fields: tuple[str, ...] = ("username", "first_name", "last_name", "role", "fleet")
+        labels = {"username": "Name to sign in with", "fleet": "Fleet, for a fleet viewer"}
+        help_texts = {"username": ""}
+
+    def clean_password(self) -> str:
+        """The password, if it is one that nobody guesses at once."""
+        typed: str = self.cleaned_data["password"]
+        if typed:
+            validate_password(typed)
+        return typed
+
+    def clean(self) -> dict[str, Any]:
+        """A fleet viewer has a fleet, and nobody else."""
+        data: dict[str, Any] = super().clean() or {}
+        if data.get("role") == User.Role.FLEET and not data.get("fleet"):
+            self.add_error("fleet", "Choose whose reports this person sees.")
+        if data.get("role") != User.Role.FLEET:
+            data["fleet"] = None
+        return data
+
+
+class PersonChangeForm(PersonForm):
+    """A person who is there."""
+
+    password = forms.CharField(
+        label="Another password; empty leaves the one there is", required=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+    )  # fmt: skip
+
+    class Meta(PersonForm.Meta):
+        fields = (*PersonForm.Meta.fields, "is_active")
+        labels = {**PersonForm.Meta.labels, "is_active": "May sign in"}
+        help_texts = {"username": "", "is_active": ""}
+
+
+class FirstPersonForm(PersonForm):
+    """The first person of an empty program: whoever sets it up."""
+
+    class Meta(PersonForm.Meta):
+        fields = ("username", "first_name", "last_name")
+
+    def clean(self) -> dict[str, Any]:
+        """Without a role: it is a technician's."""
+        return self.cleaned_data

@@ -9,5 +9,10 @@ app_name = "people"
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("first/", views.first, name="first"),
+    path("people/", views.people, name="people"),
+    path("people/new/", views.new, name="new"),
+    path("people/<int:pk>/", views.edit, name="edit"),
+    path("preferences/password/", views.OwnPassword.as_view(), name="password"),
     path("preferences/", views.preferences, name="preferences"),
 ]

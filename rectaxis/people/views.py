@@ -1,12 +1,28 @@
-"""Signing in and out, and preferences."""
+"""Signing in and out, preferences, and the people who sign in."""
 
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth.views import LoginView
-from django.http import HttpResponse, HttpResponseRedirect
-from django.shortcuts import redirect, render
+from django.contrib.auth import login, update_session_auth_hash
+from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView, PasswordChangeView
+from django.core.exceptions import ValidationError
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse_lazy
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_GET
 
-from rectaxis.people.forms import PreferencesForm
+from rectaxis.people.access import demand, may_manage
+from rectaxis.people.actions.add_first_person import add_first_person
+from rectaxis.people.actions.add_person import add_person
+from rectaxis.people.actions.change_person import change_person
+from rectaxis.people.forms import FirstPersonForm, PersonChangeForm, PersonForm, PreferencesForm
+from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 
 
@@ -15,6 +31,23 @@ class SignIn(LoginView):
 
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
+
+    def get(self, request: HttpRequest, *args: Any, **named: Any) -> HttpResponse:
+        """The page; of an empty program the one on which its first person is entered."""
+        return super().get(request, *args, **named) if User.objects.exists() else redirect("people:first")
+
+
+@login_not_required
+def first(request: HttpRequest) -> HttpResponse:
+    """Enter the first person of an empty program, who then is signed in."""
+    if User.objects.exists():
+        return redirect("people:sign-in")
+    form = FirstPersonForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        made = add_first_person(**form.cleaned_data)
+        login(request, made, backend="django.contrib.auth.backends.ModelBackend")
+        return redirect(settings.LOGIN_REDIRECT_URL)
+    return render(request, "people/first.html", {"form": form}, status=422 if form.errors else 200)
 
 
 def preferences(request: Request) -> HttpResponse:
@@ -27,3 +60,59 @@ def preferences(request: Request) -> HttpResponse:
         safe = url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
         return HttpResponseRedirect(after) if safe and after else redirect("people:preferences")
     return render(request, "people/preferences.html", {"form": form}, status=422 if form.errors else 200)
+
+
+class OwnPassword(PasswordChangeView):
+    """A person's own password."""
+
+    template_name = "one_form.html"
+    extra_context = {"title": "Another password"}
+    success_url = reverse_lazy("people:preferences")
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        """Say that it is done."""
+        messages.success(self.request, "Your password is changed.")
+        return super().form_valid(form)
+
+
+@require_GET
+def people(request: Request) -> HttpResponse:
+    """Everybody who signs in, those who may first."""
+    demand(allowed=may_manage(request.user))
+    shown = User.objects.select_related("fleet").order_by("-is_active", "role", "username")
+    return render(request, "people/people.html", {"people": shown})
+
+
+def new(request: Request) -> HttpResponse:
+    """Add a person."""
+    demand(allowed=may_manage(request.user))
+    form = PersonForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        made = add_person(request.user, **form.cleaned_data)
+        messages.success(request, f"{made.shown_name} is added.")
+        return redirect("people:people")
+    return _one_form(request, form, "Add a person")
+
+
+def edit(request: Request, pk: int) -> HttpResponse:
+    """Change a person."""
+    demand(allowed=may_manage(request.user))
+    other = get_object_or_404(User, pk=pk)
+    name = other.shown_name
+    form = PersonChangeForm(request.POST or None, instance=other)
+    if request.method == "POST" and form.is_valid():
+        try:
+            changed = change_person(request.user, other, **form.cleaned_data)
+        except ValidationError as error:
+            for field, texts in error.message_dict.items():
+                form.add_error(field if field in form.fields else None, texts)
+        else:
+            if changed.pk == request.user.pk:
+                update_session_auth_hash(request, changed)
+            messages.success(request, f"{changed.shown_name} is changed.")
+            return redirect("people:people")
+    return _one_form(request, form, name)
+
+
+def _one_form(request: Request, form: forms.BaseForm, title: str) -> HttpResponse:
+    return render(request, "one_form.html", {"form": form, "title": title}, status=422 if form.errors else 200)

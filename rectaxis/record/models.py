@@ -31,6 +31,7 @@ class Job(Record):
     rig = models.JSONField("kit as it was")
     odometer_was = models.FloatField("odometer at the last visit, km", null=True, blank=True)
     simulation = models.JSONField("simulated vehicle behind a demo job", null=True, blank=True)
+    report_number = models.CharField("number of its report", max_length=24, blank=True, editable=False)
     added = models.PositiveBigIntegerField("how many things were added to its record", default=0, editable=False)
     history = HistoricalRecords(excluded_fields=["simulation", "added"])
 

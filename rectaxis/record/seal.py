@@ -133,12 +133,23 @@ class Subject(msgspec.Struct, frozen=True, kw_only=True):
     toe_only: bool
 
 
+class Sender(msgspec.Struct, frozen=True):
+    """The business that did the work, as it called itself then; ``logo`` is the digest of its picture."""
+
+    name: str
+    address: str = ""
+    contact: str = ""
+    logo: str = ""
+
+
 class Statement(msgspec.Struct, frozen=True, kw_only=True):
     """Everything that a report says, as of the time when it was sealed."""
 
     version: int = VERSION
     subject: Subject
     phase: str
+    number: str = ""
+    sender: Sender | None = None
     ended: str = ""
     judged: tuple[Judged, ...] = ()
     confirmed: tuple[str, ...] = ()

@@ -158,7 +158,7 @@ AIM, LEAN, STRAIGHT = Answer("aim/for"), Answer("aim/lean"), Answer("aim/straigh
 LIFT, UNREAD = Answer("lift/now"), Answer("aim/unread")
 ODOMETER, COMPLAINT = Answer("arrive/odometer"), Answer("arrive/reason")
 GROUND, LOCKED = Answer("rig/ground"), Answer("roll/locked")
-DAMAGE = Answer("arrive/damage")
+DAMAGE, FIGURES = Answer("arrive/damage"), Answer("judge/figures")
 """The slots that the program itself looks at by name. ``UNREAD`` is why one goes on without reading what a move put out of date."""
 
 _AGAIN = re.compile(r"again-([2-9])")

@@ -57,11 +57,18 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
 
 class Spec(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """The figures as they were; ``rows`` are the job file's ``spec``."""
+    """The figures as they were; ``rows`` are the job file's ``spec``.
+
+    ``key`` and ``version`` are those of the library, empty and 0 for figures that are not from it; ``general`` marks general
+    practice, which is no maker's.
+    """
 
     name: str
     source: str = ""
     rows: tuple[Json, ...] = ()
+    key: str = ""
+    version: int = 0
+    general: bool = False
 
 
 def as_json(data: Rig | Spec) -> Json:

@@ -1,4 +1,4 @@
-"""Visits on which nothing was moved yet know what adjusts on their vehicle as it is now."""
+"""Visits on which nothing was moved yet know what adjusts on their vehicle as it is now; visits know by which figures they go."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from rectaxis.common.locks import locking
 from rectaxis.fleets.models import Vehicle
 from rectaxis.fleets.signals import adjusters_changed
 from rectaxis.record.models import CLOSED, Job
+from rectaxis.specs.signals import asked_who_uses
 
 
 @receiver(adjusters_changed)
@@ -20,3 +21,9 @@ def copy_adjusters(vehicle: Vehicle, what: str, **_: Any) -> None:
         if job.layout["vehicle"] == vehicle.layout["vehicle"]:
             job.layout[what] = vehicle.layout[what]
             job.save(update_fields=["layout"])
+
+
+@receiver(asked_who_uses)
+def count_visits(key: str, **_: Any) -> int:
+    """How many visits went by a set of figures."""
+    return Job.objects.filter(specification__key=key).count()

@@ -13,14 +13,25 @@ MOST_PHOTOS = 24
 """More pictures than this make a file that no mailbox takes."""
 
 
+def stored(digest: str) -> bytes | None:
+    """The picture of that digest; None where it is not stored."""
+    path = path_of(digest)
+    if not digest or not default_storage.exists(path):
+        return None
+    with default_storage.open(path) as file:
+        data: bytes = file.read()
+        return data
+
+
 def pdf_of(report: Report) -> bytes:
     """The report as PDF/UA bytes: the same content, the same bytes."""
-    pictures = {}
     photos = report.statement.photos[:MOST_PHOTOS]
-    for photo in photos:
-        path = path_of(photo.digest)
-        if default_storage.exists(path):
-            with default_storage.open(path) as file:
-                pictures[f"photo:{photo.digest}"] = file.read()
-    shown = [photo for photo in photos if f"photo:{photo.digest}" in pictures]
-    return pdf_bytes(render_to_string("reports/print.html", {"report": report, "printed": shown}), pictures)
+    logo = report.statement.sender.logo if report.statement.sender else ""
+    digests = [logo, *(photo.digest for photo in photos)]
+    pictures = {f"photo:{digest}": data for digest in digests if (data := stored(digest)) is not None}
+    context = {
+        "report": report,
+        "printed": [photo for photo in photos if f"photo:{photo.digest}" in pictures],
+        "logo": f"photo:{logo}" if f"photo:{logo}" in pictures else "",
+    }
+    return pdf_bytes(render_to_string("reports/print.html", context), pictures)

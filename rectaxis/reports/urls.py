@@ -9,6 +9,7 @@ urlpatterns = [
     path("fleets/", views.fleets, name="fleets"),
     path("fleets/<uuid:pk>/", views.fleet, name="fleet"),
     path("reports/<uuid:pk>/", views.page, name="page"),
+    path("reports/<uuid:pk>/logo.jpg", views.logo, name="logo"),
     path("reports/<uuid:pk>/report.pdf", views.pdf, name="pdf"),
     path("reports/<uuid:pk>/job.json", views.job_file, name="job-file"),
 ]

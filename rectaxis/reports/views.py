@@ -15,7 +15,7 @@ from rectaxis.people.requests import Request
 from rectaxis.record.models import CLOSED, Job
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
-from rectaxis.reports.pdf import pdf_of
+from rectaxis.reports.pdf import pdf_of, stored
 from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
@@ -40,6 +40,16 @@ def _named(response: HttpResponse, report: Report, ending: str) -> HttpResponse:
 def page(request: Request, pk: UUID) -> HttpResponse:
     """The report as a page."""
     return render(request, "reports/page.html", {"report": _report(request, pk)})
+
+
+@require_GET
+def logo(request: Request, pk: UUID) -> HttpResponse:
+    """The logo at the head of the report, as it was when it was sealed."""
+    sender = _report(request, pk).statement.sender
+    picture = stored(sender.logo) if sender is not None else None
+    if picture is None:
+        raise Http404
+    return HttpResponse(picture, content_type="image/jpeg")
 
 
 @require_GET

@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "rectaxis.kits",
     "rectaxis.drawing",
     "rectaxis.record",
+    "rectaxis.business",
     "rectaxis.stages",
     "rectaxis.day",
     "rectaxis.reports",
@@ -77,6 +78,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "rectaxis.business.middleware.OwnTimeZone",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -107,6 +109,7 @@ TEMPLATE_OPTIONS = {
         "django.contrib.auth.context_processors.auth",
         "django.contrib.messages.context_processors.messages",
         "rectaxis.common.context.program",
+        "rectaxis.people.context.person",
     ],
 }
 TEMPLATES = [
@@ -131,6 +134,7 @@ PLACES = {
     "today": "day:today",
     "find": "day:find",
     "vehicle": "day:find-vehicle",
+    "visit": "day:change",
     "fleets": "reports:fleets",
     "fleet": "reports:fleet",
     "report": "reports:page",

@@ -20,6 +20,7 @@ from alignment.procedure.checklist import (
 )
 from alignment.procedure.schools import REFERENCES
 from alignment.procedure.stages import Gate
+from rectaxis.business.models import the_business
 from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
 from rectaxis.record import seal
@@ -41,6 +42,8 @@ def statement_of(visit: Visit) -> seal.Statement:
     return seal.Statement(
         subject=_subject(visit),
         phase=next((str(phase) for phase in reversed(SEALED) if phase in journal.seals), ""),
+        number=visit.job.report_number,
+        sender=_sender(),
         ended=_why_ended(visit),
         judged=_judged(visit),
         confirmed=_confirmed(visit),
@@ -78,6 +81,14 @@ def _subject(visit: Visit) -> seal.Subject:
         registration=vehicle.registration, day=timezone.localdate(job.planned_at), technician=job.technician.shown_name,
         kit=rig.name, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
     )  # fmt: skip
+
+
+def _sender() -> seal.Sender | None:
+    """The business that does the work; None where it has not said how it is called."""
+    business = the_business()
+    if not business.name:
+        return None
+    return seal.Sender(business.name, business.address, business.contact, business.logo)
 
 
 def _why_ended(visit: Visit) -> str:

@@ -65,7 +65,7 @@ def _hang_on_clamps(job: Job) -> None:
 def _seal(job: Job) -> None:
     """Seal what the report says, under the name of whoever did the job."""
     book = Book(job.technician, job)
-    seal_visit(book)
+    seal_visit(book, numbered=False)
     Job.objects.filter(pk=job.pk).update(added=book.taken)
 
 

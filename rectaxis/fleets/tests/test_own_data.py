@@ -52,7 +52,16 @@ class OwnData(TestCase):
             "/specifications/new/",
             **(
                 FIGURES
-                | {"name": "Orsk Low", "make": "Orsk", "model": "Low", "front_toe_min": "0", "front_toe_max": "0°18'"}
+                | {
+                    "name": "Orsk Low",
+                    "make": "Orsk",
+                    "model": "Low",
+                    "row-0-quantity": "total_toe_deg",
+                    "row-0-axle": "1",
+                    "row-0-fixed": "1",
+                    "row-0-least": "0",
+                    "row-0-most": "0°18'",
+                }
             ),
         )
         self.add_van()
@@ -84,7 +93,11 @@ class OwnData(TestCase):
         self.assertEqual(self.add_van().status_code, 422)
 
     def test_a_least_above_its_most_is_refused(self):
-        answer = self.post("/specifications/new/", **FIGURES, thrust_min="0.2", thrust_max="0.1")
+        answer = self.post(
+            "/specifications/new/",
+            **FIGURES,
+            **{"row-0-quantity": "thrust_angle_deg", "row-0-least": "0.2", "row-0-most": "0.1"},
+        )
         self.assertContains(answer, "The least is more than the most.", status_code=422)
 
     def test_figures_of_a_truck_are_entered_row_by_row_and_the_core_takes_them(self):
@@ -102,15 +115,15 @@ class OwnData(TestCase):
         self.assertAlmostEqual(made[3]["max"], 12.7)
         for wrong, words in (({"row-0-quantity": "scrub_deg", "row-0-most": "1"}, "Say of which axle"),
                              ({"row-0-most": "1"}, "Choose what these figures are for"),
-                             ({"row-0-quantity": "camber_deg", "row-0-axle": "1", "row-0-most": "1", "row-0-over": "400"},
-                              "Only a toe or a direction is given over a length"),
-                             ({"row-0-quantity": "total_toe_deg", "row-0-axle": "1", "row-0-most": "900", "row-0-over": "400"},
+                             ({"row-0-quantity": "camber_deg", "row-0-axle": "1", "row-0-most": "1", "row-0-given": "mm"},
+                              "Only a toe or a direction is given as a length"),
+                             ({"row-0-quantity": "total_toe_deg", "row-0-axle": "1", "row-0-most": "900", "row-0-given": "mm", "row-0-over": "400"},
                               "Expected at most")):  # fmt: skip
             self.assertContains(self.post("/specifications/new/", **FIGURES, **wrong), words, status_code=422)
 
     def test_figures_of_a_competition_car_are_lengths_and_its_visit_reads_them_with_the_tape(self):
-        rows = {"row-0-quantity": "thrust_angle_deg", "row-0-least": "-1/8 in", "row-0-most": "1/8 in", "row-0-over": "1300",
-                "row-1-quantity": "total_toe_deg", "row-1-axle": "1", "row-1-most": "2", "row-1-over": "600",
+        rows = {"row-0-quantity": "thrust_angle_deg", "row-0-least": "-1/8 in", "row-0-most": "1/8 in", "row-0-given": "mm", "row-0-over": "1300",
+                "row-1-quantity": "total_toe_deg", "row-1-axle": "1", "row-1-most": "2", "row-1-given": "mm", "row-1-over": "600",
                 "row-2-quantity": "tread_mm", "row-2-axle": "2", "row-2-most": "1535",
                 "row-3-quantity": "stagger_mm", "row-3-axle": "2", "row-3-preferred": "12"}  # fmt: skip
         self.assertEqual(self.post("/specifications/new/", **FIGURES, **rows).status_code, 302)

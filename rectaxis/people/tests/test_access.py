@@ -1,17 +1,22 @@
 """Who may open what. Every address must stand in the table: a new one that does not fails the test."""
 
 import datetime as dt
+import io
 import json
 import re
 
 from django.test import TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from django.utils import timezone
+from PIL import Image
 
+from rectaxis.business.actions.change_business import change_business
+from rectaxis.business.models import the_business
 from rectaxis.demo.business import make_van
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Mark, Photo
+from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
 
 OPEN, SIGN_IN, NO = 200, "sign in", 403
@@ -20,7 +25,22 @@ PAGES = {
     "day:today": (200, 200, 302, 302),
     "fleets:new-fleet": (200, 200, NO, NO),
     "fleets:new-vehicle": (200, 200, NO, NO),
+    "fleets:edit-fleet": (200, 200, NO, NO),
+    "fleets:edit-vehicle": (200, 200, NO, NO),
     "specs:new": (200, 200, NO, NO),
+    "specs:figures": (200, 200, NO, NO),
+    "specs:edit": (200, 200, NO, NO),
+    "kits:kits": (200, 200, NO, NO),
+    "kits:edit": (200, 200, NO, NO),
+    "day:change": (200, 200, NO, NO),
+    "people:people": (NO, 200, NO, NO),
+    "people:new": (NO, 200, NO, NO),
+    "people:edit": (NO, 200, NO, NO),
+    "people:password": (200, 200, 200, 200),
+    "business:business": (NO, 200, NO, NO),
+    "business:logo": (NO, 200, NO, NO),
+    "stages:figures": (200, 200, NO, NO),
+    "reports:logo": (200, 200, 200, NO),
     "day:kits-for": (200, 200, NO, NO),
     "kits:new": (200, 200, NO, NO),
     "day:new": (200, 200, NO, NO),
@@ -47,6 +67,8 @@ PAGES = {
     "people:preferences": (200, 200, 200, 200),
 }
 WRITES = {
+    "specs:delete": (302, 302, NO, NO),
+    "stages:confirm": (302, NO, NO, NO),
     "stages:entries": (200, NO, NO, NO),
     "stages:scales": (200, NO, NO, NO),
     "stages:moves": (302, NO, NO, NO),
@@ -62,7 +84,7 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
-FREE = {"people:sign-in", "people:sign-out"}
+FREE = {"people:sign-in", "people:sign-out", "people:first"}
 
 
 def names(patterns, prefix=""):
@@ -81,6 +103,13 @@ class Access(TestCase):
         User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
         cls.people = [User.objects.get(username=name) for name in ("mara", "jonah", "post", "stranger")]
         cls.done = Job.objects.get(vehicle__unit="Van 9")
+        cls.figures = Specification.objects.first()
+        picture = io.BytesIO()
+        Image.new("RGB", (40, 20), "teal").save(picture, "PNG")
+        change_business(cls.people[1], picture.getvalue(), name="Pier Alignment")
+        statement = cls.done.seal_set.get(phase="visit")
+        statement.statement["sender"] = {"name": "Pier Alignment", "logo": the_business().logo}
+        statement.save()
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
     def address(self, name):
@@ -100,6 +129,12 @@ class Access(TestCase):
             "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             "reports:fleet": {"pk": self.done.vehicle.fleet_id},
+            "fleets:edit-fleet": {"pk": self.done.vehicle.fleet_id},
+            "fleets:edit-vehicle": {"pk": self.done.vehicle_id},
+            "kits:edit": {"pk": self.done.kit_id},
+            "specs:edit": {"pk": self.figures.pk},
+            "specs:delete": {"pk": self.figures.pk},
+            "people:edit": {"pk": self.people[0].pk},
         }
         plain = (
             "day:today",
@@ -112,6 +147,13 @@ class Access(TestCase):
             "day:read-in",
             "reports:fleets",
             "people:preferences",
+            "people:password",
+            "people:people",
+            "people:new",
+            "kits:kits",
+            "specs:figures",
+            "business:business",
+            "business:logo",
         )
         return reverse(name, kwargs=None if name in plain else words.get(name, {"pk": self.done.pk}))
 
@@ -169,7 +211,7 @@ class Lists(TestCase):
         put_out_the_demo()
         person, few = User.objects.get(username="mara"), Job.objects.get(vehicle__unit="Van 6")
         self.client.force_login(person)
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.client.get("/")
         for number in range(100, 130):
             van = make_van(few.vehicle.fleet, number)
@@ -177,7 +219,7 @@ class Lists(TestCase):
             few._state.adding = True
             few.id = Job._meta.pk.get_default()
             few.save()
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.client.get("/")
 
     def test_a_long_list_is_paged_and_sorted_and_nothing_of_it_is_cut_in_silence(self):

@@ -16,6 +16,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.common.fields import number
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
@@ -188,11 +189,9 @@ def _while_setting(request: Request, pk: UUID, act: Callable[[], str]) -> HttpRe
 @require_POST
 def confirm(request: Request, pk: UUID) -> HttpResponse:
     """Take over what the scales of one hanging showed last, and go on to the next hanging."""
-    job, setup = get_object_or_404(Job, pk=pk), request.POST.get("setup", "")
-    if not setup.isdecimal():
-        raise BadRequest("expected the number of a set-up")
+    job = get_object_or_404(Job, pk=pk)
     try:
-        confirm_readings(request.user, job, int(setup), sweep="sweep" in request.POST)
+        confirm_readings(request.user, job, number(request.POST.get("setup", "")), sweep="sweep" in request.POST)
     except RecordError as error:
         messages.error(request, str(error))
     return redirect("stages:stage", pk=pk, stage="prove")

@@ -9,6 +9,7 @@ from dataclasses import replace
 import msgspec
 from django.db import transaction
 
+from alignment.judge.practice import NAME, SOURCE, practice
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.kit import toe_only
 from alignment.procedure.station import Station
@@ -22,6 +23,7 @@ from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import ODOMETER
 from rectaxis.record.snapshot import Rig, Spec, as_json
 from rectaxis.specs.choose import specification_for
+from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.keep_taught import taught_to
 
 
@@ -30,11 +32,24 @@ class KitError(ValueError):
 
 
 def copy_of_specification(vehicle: Vehicle) -> Spec:
-    """The vehicle's specification as a job keeps it; empty rows where the library has none."""
+    """The vehicle's specification as a job keeps it; general practice where the library has none."""
     found = specification_for(vehicle)
-    if found is None:
-        return Spec(name="none: measured, not judged")
-    return Spec(name=found.name, source=found.source, rows=tuple(found.rows))
+    return general_practice(vehicle) if found is None else copy_of(found)
+
+
+def copy_of(found: Specification) -> Spec:
+    """Figures of the library as a job keeps them."""
+    return Spec(name=str(found), source=found.source, rows=tuple(found.rows), key=str(found.pk), version=found.version)
+
+
+def general_practice(vehicle: Vehicle) -> Spec:
+    """What a vehicle is judged by without its maker's figures, marked so."""
+    layout = Layout.from_json(vehicle.layout)
+    rows = practice(layout.core.vehicle, layout.group)
+    return Spec(name=NAME, source=SOURCE, rows=tuple(rows), general=True)
+
+
+UNJUDGED = Spec(name="none: measured, not judged")
 
 
 def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[tuple[str, int]] = ()) -> Rig:
@@ -99,12 +114,18 @@ def open_job(
     demand(allowed=may_work(person))
     # Its adjusters may be edited at this moment: the vehicle is locked before its jobs, as everywhere.
     vehicle = locking(Vehicle).get(pk=vehicle.pk)
-    layout, simulated = Layout.from_json(vehicle.layout), simulation is not None
+    simulated = simulation is not None
+    return Job.objects.create(
+        vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, simulation=simulation,
+        odometer_was=_last_odometer(vehicle, simulated=simulated), **copies(vehicle, kit, scope, simulated=simulated),
+    )  # fmt: skip
+
+
+def copies(vehicle: Vehicle, kit: Kit, scope: str, *, simulated: bool) -> dict[str, Json]:
+    """What a visit keeps of a vehicle, its figures and a kit, as they are now. **Raises** KitError."""
+    layout = Layout.from_json(vehicle.layout)
     taught = msgspec.structs.replace(layout, learned=taught_to(vehicle, simulated=simulated))
     specification = copy_of_specification(vehicle)
     judged = {(str(row["quantity"]), int(row["axle"])) for row in specification.rows if row.get("axle")}
-    return Job.objects.create(
-        vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, layout=taught.as_json(),
-        specification=as_json(specification), rig=as_json(copy_of_kit(kit, layout, scope, judged)),
-        odometer_was=_last_odometer(vehicle, simulated=simulated), simulation=simulation,
-    )  # fmt: skip
+    rig = copy_of_kit(kit, layout, scope, judged)
+    return {"layout": taught.as_json(), "specification": as_json(specification), "rig": as_json(rig)}

@@ -8,6 +8,7 @@ from typing import Any
 
 import alignment
 from alignment.words.sayback import say_back
+from rectaxis.business.actions.give_number import next_number
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job, Seal
@@ -60,8 +61,11 @@ def sealed_now(book: Book, phase: Phase, revision: int = 1, reason: str = "") ->
     return book.add(seal)
 
 
-def seal_visit(book: Book) -> Seal:
-    """Seal what the report of a visit says, as it is handed over or ended."""
+def seal_visit(book: Book, *, numbered: bool = True) -> Seal:
+    """Seal what the report of a visit says, as it is handed over or ended; with the next number, unless it has one."""
+    if numbered and not book.job.report_number:
+        book.job.report_number = next_number()
+        book.job.save(update_fields=["report_number"])
     statement = statement_of(Visit(book.job)).as_json()
     return book.add(_seal(book, VISIT, {}, statement=statement))
 

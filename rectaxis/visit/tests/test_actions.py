@@ -11,20 +11,30 @@ from django.utils import timezone
 from uuid6 import uuid7
 
 import rectaxis
+from rectaxis.business.actions.change_business import change_business
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.demo.extras import drawn_photo
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
+from rectaxis.fleets.actions.change_fleet import change_fleet
+from rectaxis.fleets.actions.change_vehicle import change_vehicle
 from rectaxis.fleets.actions.set_adjusters import set_adjusters
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.actions.add_kit import add_kit
+from rectaxis.kits.actions.change_kit import change_kit
 from rectaxis.kits.models import Kit
+from rectaxis.people.actions.add_person import add_person
+from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.specs.actions.add_specification import add_specification
+from rectaxis.specs.actions.change_specification import change_specification, delete_specification
 from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.add_photo import add_photo, set_photo_aside
+from rectaxis.visit.actions.change_visit import change_visit
+from rectaxis.visit.actions.choose_figures import choose_figures
+from rectaxis.visit.actions.confirm_readings import confirm_readings
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
@@ -52,6 +62,13 @@ def saved(person, job):
     for one in save_entries(person, job, [item]):
         if one.status != "saved":
             raise ValueError(one.text)
+
+
+def replan(person, job):
+    """The visit by somebody else, as it is otherwise."""
+    return change_visit(
+        person, job, job.kit, job.rig.get("scope", "all"), job.planned_at, User.objects.get(username="jonah")
+    )
 
 
 def photo_of(job):
@@ -84,8 +101,10 @@ ON_A_JOB = {
     hold_job: (lambda p, j: hold_job(p, j, "pause"), WHILE_OPEN),
     throw_away_learned: (lambda p, j: throw_away_learned(p, j, taught_of(j).pk, aside=True), WHILE_OPEN),
     look_at_scales: (lambda p, j: look_at_scales(p, j, [SLOT]), ALWAYS),
+    confirm_readings: (lambda p, j: confirm_readings(p, j, 1, sweep=False), ("open", "before")),
+    choose_figures: (lambda p, j: choose_figures(p, j, "general"), ("open",)),
 }
-WORKS_HERE, MEASURES = ("mara", "jonah"), ("mara",)
+WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
 # Of no job: how it is called, and who may.
 OTHERS = {
     open_job: (lambda p, v: open_job(p, v, Kit.objects.get(code="flag_lasers"), timezone.now()), WORKS_HERE),
@@ -95,6 +114,15 @@ OTHERS = {
     set_adjusters: (lambda p, v: set_adjusters(p, v, []), WORKS_HERE),
     add_kit: (lambda p, _: add_kit(p, "New", "flag_lasers", None), WORKS_HERE),
     add_specification: (lambda p, _: add_specification(p, [], name="New"), WORKS_HERE),
+    change_fleet: (lambda p, v: change_fleet(p, v.fleet, "Other", "Quay"), WORKS_HERE),
+    change_vehicle: (lambda p, v: change_vehicle(p, v, v.layout, year=2020), WORKS_HERE),
+    change_kit: (lambda p, v: change_kit(p, Kit.objects.first(), "Other", None), WORKS_HERE),
+    change_visit: (lambda p, v: replan(p, v.jobs.first()), WORKS_HERE),
+    change_specification: (lambda p, _: change_specification(p, Specification.objects.first(), source="x"), WORKS_HERE),
+    delete_specification: (lambda p, _: delete_specification(p, Specification.objects.get(name="Unused")), WORKS_HERE),
+    add_person: (lambda p, _: add_person(p, "new", "a long password"), MANAGES),
+    change_person: (lambda p, _: change_person(p, User.objects.get(username="post"), first_name="Ada"), MANAGES),
+    change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
 COUNTED = (Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
 
@@ -119,6 +147,7 @@ def actions():
 class Actions(TestCase):
     @classmethod
     def setUpTestData(cls):
+        Specification.objects.create(name="Unused")
         put_out_the_demo()
         cls.mara = User.objects.get(username="mara")
         other = Fleet.objects.exclude(name="Harbour Post").first()

@@ -55,7 +55,7 @@ class Confirming(Record):
         stage = reverse("stages:stage", args=[self.in_hand.pk, "prove"])
         self.assertContains(self.client.get(stage), "show the same: confirm")
         confirm = reverse("stages:confirm", args=[self.in_hand.pk])
-        self.assertEqual(self.client.post(confirm, {"setup": "x"}).status_code, 400)
+        self.assertEqual(self.client.post(confirm, {"setup": "x"}).status_code, 302)
         for setup in Visit(self.in_hand).snapshot.rig.setups:
             self.client.post(confirm, {"setup": setup.number})
         self.assertEqual(Visit(self.in_hand).readings.missing(Phase.AFTER), 0)

@@ -1,0 +1,29 @@
+"""General practice: bounds that fit every pattern, and no more than the trade says."""
+
+import math
+import unittest
+
+from alignment.jobfile import FORMAT, VERSION, parse
+from alignment.judge.practice import practice
+from alignment.patterns import patterns
+
+
+class Practice(unittest.TestCase):
+    def test_every_pattern_gets_rows_that_the_job_file_takes_and_that_are_wide_but_not_empty(self):
+        for pattern in patterns().values():
+            rows = practice(pattern.vehicle, pattern.group)
+            rules = parse({"format": FORMAT, "version": VERSION, **pattern.as_dict(), "spec": rows}).rules
+            self.assertTrue(rules, pattern.code)
+            self.assertTrue(all(rule.minimum < rule.maximum for rule in rules), pattern.code)
+            self.assertEqual(len({rule.path for rule in rules}), len(rules), pattern.code)
+            steers = any(axle.steers for axle in pattern.vehicle.axles)
+            self.assertLessEqual("steer_ahead_deg" in {rule.quantity for rule in rules}, steers, pattern.code)
+
+    def test_a_cars_rear_total_toe_is_from_0_to_2_mm_at_the_rim(self):
+        # Common practice, no source. The two wheels part by 1 mm each, over a rim of 400 mm.
+        car = next(p for p in patterns().values() if p.group == "car")
+        (row,) = [
+            row for row in practice(car.vehicle, "car") if row["quantity"] == "total_toe_deg" and row["axle"] == 2
+        ]
+        self.assertEqual(row["min"], 0)
+        self.assertAlmostEqual(row["max"], 2 * math.degrees(math.atan2(1, math.sqrt(400**2 - 1))), places=9)

@@ -1,0 +1,42 @@
+"""The business."""
+
+from __future__ import annotations
+
+import zoneinfo
+
+from django.core.exceptions import ValidationError
+from django.db import models
+from simple_history.models import HistoricalRecords
+
+
+def check_zone(name: str) -> None:
+    """Raises ValidationError for a time zone that there is not."""
+    if name not in zoneinfo.available_timezones():
+        raise ValidationError(f"Expected a time zone such as Europe/Lisbon or UTC, got {name}.")
+
+
+class Business(models.Model):
+    """What the business is called and how it numbers its reports. There is one: its key is 1."""
+
+    ONLY = 1
+
+    id = models.PositiveSmallIntegerField(primary_key=True, default=ONLY, editable=False)
+    name = models.CharField(max_length=80, blank=True)
+    address = models.TextField(max_length=300, blank=True)
+    contact = models.CharField("telephone or e-mail", max_length=120, blank=True)
+    logo = models.CharField("digest of its logo", max_length=64, blank=True, editable=False)
+    time_zone = models.CharField(max_length=60, default="UTC", validators=[check_zone])
+    prefix = models.CharField("what report numbers begin with", max_length=12, blank=True)
+    next_number = models.PositiveIntegerField("number of the next report", default=1)
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [models.CheckConstraint(condition=models.Q(id=1), name="one_business")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+def the_business() -> Business:
+    """The business, as it is by default where nobody has said anything of it."""
+    return Business.objects.filter(pk=Business.ONLY).first() or Business()

@@ -1,0 +1,11 @@
+"""Addresses of the business."""
+
+from django.urls import path
+
+from rectaxis.business import views
+
+app_name = "business"
+urlpatterns = [
+    path("business/", views.business, name="business"),
+    path("business/logo.jpg", views.logo, name="logo"),
+]

@@ -1,0 +1,47 @@
+"""The business's settings, and its logo."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.core.files.storage import default_storage
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET
+
+from rectaxis.business.actions.change_business import change_business
+from rectaxis.business.forms import BusinessForm
+from rectaxis.business.models import the_business
+from rectaxis.people.access import demand, may_manage
+from rectaxis.people.requests import Request
+from rectaxis.record.pictures import PictureError, path_of
+
+
+def business(request: Request) -> HttpResponse:
+    """What the business says of itself."""
+    demand(allowed=may_manage(request.user))
+    form = BusinessForm(request.POST or None, request.FILES or None, instance=the_business())
+    if request.method == "POST" and form.is_valid():
+        words = {name: form.cleaned_data[name] for name in BusinessForm.Meta.fields}
+        file = form.cleaned_data["logo_file"]
+        try:
+            change_business(
+                request.user, file.read() if file else None, without_logo=form.cleaned_data["without_logo"], **words
+            )
+        except PictureError as error:
+            form.add_error("logo_file", str(error))
+        else:
+            messages.success(request, "The business is changed. Reports that are sealed keep what they say.")
+            return redirect("business:business")
+    context = {"form": form, "business": the_business()}
+    return render(request, "business/business.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def logo(request: Request) -> HttpResponse:
+    """The logo, as it is now. Reports that are sealed show the one of then."""
+    demand(allowed=may_manage(request.user))
+    try:
+        with default_storage.open(path_of(the_business().logo)) as file:
+            return HttpResponse(file.read(), content_type="image/jpeg")
+    except (FileNotFoundError, IsADirectoryError):
+        raise Http404 from None

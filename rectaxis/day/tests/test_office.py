@@ -1,0 +1,233 @@
+"""What the office does: correcting vehicles, kits, figures and visits, adding people, and saying what the business is."""
+
+import datetime as dt
+import math
+
+from django.test import TestCase
+from django.utils import timezone
+
+from rectaxis.business.models import Business
+from rectaxis.demo.doing import look_over, read_all
+from rectaxis.fleets.layout import Layout
+from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.record.seal import sealed_statement
+from rectaxis.record.slot import Phase
+from rectaxis.specs.models import Specification
+from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.visit import Visit
+from tests.demo import put_out_the_demo
+
+
+class Office(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.mara, cls.jonah = (User.objects.get(username=name) for name in ("mara", "jonah"))
+        cls.van = Vehicle.objects.get(unit="Van 14")
+        cls.lasers = Kit.objects.get(code="flag_lasers")
+
+    def setUp(self):
+        self.client.force_login(self.jonah)
+
+    def form_of(self, address):
+        """What the form of a page is filled in with, as a browser would send it back."""
+        page = self.client.get(address)
+        found = {}
+        for form in [page.context["form"], *page.context.get("axles", []), *page.context.get("rows", [])]:
+            for bound in form:
+                value = bound.value()
+                if value not in (None, False):
+                    found[bound.html_name] = "on" if value is True else value
+        for many in ("axles", "rows"):
+            if many in page.context:
+                found |= {bound.html_name: bound.value() for bound in page.context[many].management_form}
+        return found
+
+    def change(self, page, **changes):
+        return self.client.post(page, self.form_of(page) | changes)
+
+    def test_a_corrected_vehicle_keeps_what_adjusts_and_visits_that_wait_follow_it(self):
+        waiting, begun = (open_job(self.mara, self.van, self.lasers, timezone.now()) for _ in range(2))
+        Job.objects.filter(pk=begun.pk).update(added=1)
+        was = self.van.layout
+        answer = self.change(f"/find/{self.van.pk}/change/", **{"axle-1-position": "3.3 m", "unit": "Van 14b"})
+        self.assertRedirects(answer, f"/find/{self.van.pk}/")
+        now = Vehicle.objects.get(pk=self.van.pk)
+        self.assertEqual((now.unit, now.layout["adjusters"]), ("Van 14b", was["adjusters"]))
+        self.assertEqual(now.layout["vehicle"]["axles"][1]["position_mm"], 3300)
+        for job, position in ((waiting, 3300), (begun, was["vehicle"]["axles"][1]["position_mm"])):
+            job.refresh_from_db()
+            self.assertEqual(Visit(job).snapshot.vehicle.axles[1].position_mm, position)
+        answer = self.change(f"/find/{self.van.pk}/change/", **{"axle-1-position": "0"})
+        self.assertContains(answer, "position_mm", status_code=422)
+
+    def test_a_vehicle_that_is_saved_unchanged_is_unchanged(self):
+        for vehicle in Vehicle.objects.all():
+            self.assertEqual(self.change(f"/find/{vehicle.pk}/change/").status_code, 302, vehicle.unit)
+            again = Vehicle.objects.get(pk=vehicle.pk)
+            now, was = (Layout.from_json(one.layout) for one in (again, vehicle))
+            self.assertEqual(now.core, was.core, vehicle.unit)
+            self.assertEqual({**now.as_json(), "vehicle": 0}, {**was.as_json(), "vehicle": 0}, vehicle.unit)
+            self.assertEqual((again.unit, again.vin, again.year), (vehicle.unit, vehicle.vin, vehicle.year))
+
+    def test_a_certificate_is_renewed_and_one_that_ran_out_is_flagged_and_not_chosen(self):
+        Kit.objects.filter(pk=self.lasers.pk).update(certified_until=timezone.localdate() - dt.timedelta(days=3))
+        page = self.client.get(f"/jobs/new/?vehicle={self.van.pk}")
+        self.assertContains(page, "Flag lasers, blue case: certificate ran out on")
+        self.assertNotEqual(page.context["form"]["kit"].value(), self.lasers.pk)
+        job = open_job(self.mara, self.van, self.lasers, timezone.now())
+        until = timezone.localdate() + dt.timedelta(days=365)
+        self.change(f"/kits/{self.lasers.pk}/", certified_until=until.isoformat())
+        job.refresh_from_db()
+        self.assertEqual(Visit(job).snapshot.rig.certified_until, until)
+        self.change(f"/kits/{self.lasers.pk}/", retired="on")
+        self.assertContains(self.client.get("/kits/"), "no longer")
+        self.assertNotContains(self.client.get("/jobs/new/"), "Flag lasers, blue case")
+
+    def test_a_visit_is_moved_to_another_day_person_and_kit_until_something_was_read(self):
+        job, bars = open_job(self.mara, self.van, self.lasers, timezone.now()), Kit.objects.get(code="tyre_bars")
+        address = f"/jobs/{job.pk}/plan/"
+        answer = self.change(
+            address, planned_at="2030-05-04 09:00", technician=self.jonah.pk, kit=bars.pk, asked="pulls left"
+        )
+        self.assertEqual(answer.status_code, 302)
+        job.refresh_from_db()
+        self.assertEqual(
+            (job.technician, job.kit, job.planned_at.year, job.asked), (self.jonah, bars, 2030, "pulls left")
+        )
+        self.assertEqual(Visit(job).snapshot.rig.code, "tyre_bars")
+        job.entry_set.create(by=self.mara, sequence=1, slot="before/whatever/1/left_mm", typed="4", value=4)
+        answer = self.change(address, kit=self.lasers.pk)
+        self.assertContains(answer, "Something was read with this kit already", status_code=422)
+
+    def test_figures_are_shown_as_they_were_typed_corrected_copied_and_deleted_while_unused(self):
+        page = self.form_of("/specifications/new/?make=Orsk&model=Low")
+        rows = {"name": "Orsk Low", "row-0-least": "1", "row-0-most": "3", "row-0-given": "mm", "row-0-over": "15 in",
+                "row-1-least": "-30", "row-1-given": "min"}  # fmt: skip
+        self.assertEqual(self.client.post("/specifications/new/", page | rows).status_code, 302)
+        made = Specification.objects.get(name="Orsk Low")
+        toe, *camber = made.rows
+        # 3 mm of both wheels together at 381 mm: two right triangles of 1.5 over 381.
+        self.assertAlmostEqual(toe["max"], 2 * math.degrees(math.asin(1.5 / 381)))
+        self.assertEqual([(row["side"], row["min"]) for row in camber], [("left", -0.5), ("right", -0.5)])
+        address = f"/specifications/{made.pk}/"
+        shown = self.form_of(address)
+        self.assertEqual((shown["row-0-most"], shown["row-0-over"], shown["row-1-least"]), ("3", "15 in", "-30"))
+        fleet = Fleet.objects.first()
+        car = Vehicle.objects.create(fleet=fleet, unit="Car 1", make="orsk", model="LOW", layout=self.van.layout)
+        job = open_job(self.mara, car, self.lasers, timezone.now())
+        self.client.post(address, shown | {"row-0-most": "4"})
+        self.assertAlmostEqual(
+            Specification.objects.get(pk=made.pk).rows[0]["max"], 2 * math.degrees(math.asin(2 / 381))
+        )
+        job.refresh_from_db()
+        self.assertEqual(
+            (job.specification["rows"], job.specification["version"]), (made.rows, 1), "a visit keeps its own"
+        )
+        self.assertEqual(self.client.get(address).context["found"].version, 2)
+        copied = self.form_of(f"/specifications/new/?copy={made.pk}") | {"applies": "16 in wheels", "year_from": "2021"}
+        self.assertEqual(self.client.post("/specifications/new/", copied).status_code, 302)
+        self.client.post(f"{address}delete/")
+        self.assertTrue(Specification.objects.filter(pk=made.pk).exists(), "a visit went by it")
+        other = Specification.objects.get(applies="16 in wheels")
+        self.assertContains(self.client.get("/specifications/?q=16+orsk"), str(other.pk))
+        self.client.post(f"/specifications/{other.pk}/delete/")
+        self.assertFalse(Specification.objects.filter(pk=other.pk).exists())
+
+    def test_figures_of_the_demo_come_back_the_same_from_their_page(self):
+        for one in Specification.objects.all():
+            address = f"/specifications/{one.pk}/"
+            self.assertEqual(self.client.post(address, self.form_of(address)).status_code, 302, one.name)
+            kinds = [sorted(map(str, rows)) for rows in (one.rows, Specification.objects.get(pk=one.pk).rows)]
+            self.assertEqual(*kinds, one.name)
+
+    def test_rows_of_an_axle_more_keep_what_was_typed(self):
+        page = self.form_of("/specifications/new/") | {"name": "Long", "row-0-least": "0.1", "axles": "more"}
+        shown = self.client.post("/specifications/new/", page)
+        self.assertContains(shown, "Axle 3")
+        self.assertContains(shown, 'value="0.1"')
+        self.assertContains(shown, 'value="Long"')
+
+    def test_the_figures_of_the_year_are_taken_and_others_are_chosen_in_the_visit_until_it_is_judged(self):
+        make, model = self.van.make, self.van.model
+        late = Specification.objects.create(name="Late", make=make, model=model, year_from=2020, rows=[])
+        Vehicle.objects.filter(pk=self.van.pk).update(year=2021)
+        self.van.refresh_from_db()
+        job = open_job(self.mara, self.van, self.lasers, timezone.now())
+        self.assertEqual(job.specification["key"], str(late.pk))
+        address = f"/jobs/{job.pk}/figures/"
+        self.client.force_login(self.mara)
+        self.client.post(address, {"figures": "general"})
+        job.refresh_from_db()
+        self.assertTrue(Visit(job).snapshot.spec.general)
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/judge/"), "not the maker")
+        for wrong in ("", "nothing", str(job.pk)):
+            self.assertContains(self.client.post(address, {"figures": wrong}, follow=True), "choose others")
+        done = Job.objects.get(vehicle__unit="Van 9")
+        self.client.post(f"/jobs/{done.pk}/figures/", {"figures": "none"})
+        done.refresh_from_db()
+        self.assertTrue(done.specification["rows"])
+
+    def test_only_who_manages_adds_people_and_nobody_shuts_themselves_out(self):
+        new = {"username": "tove", "password": "seven slow boats", "role": "fleet"}
+        self.assertContains(self.client.post("/people/new/", new), "Choose whose reports", status_code=422)
+        self.client.post("/people/new/", new | {"fleet": Fleet.objects.first().pk})
+        tove = User.objects.get(username="tove")
+        self.assertTrue(tove.check_password("seven slow boats"))
+        own = f"/people/{self.jonah.pk}/"
+        out = self.form_of(own)
+        del out["is_active"]
+        self.assertContains(self.client.post(own, out), "shut yourself out", status_code=422)
+        self.change(f"/people/{tove.pk}/", role="technician")
+        tove.refresh_from_db()
+        self.assertEqual((tove.role, tove.fleet), ("technician", None))
+        User.objects.filter(pk=self.jonah.pk).update(is_active=False)
+        self.client.force_login(self.mara)
+        self.assertEqual(self.client.get("/people/").status_code, 200, "without an office a technician manages")
+
+    def test_reports_are_numbered_and_say_whose_they_are_as_it_was_then(self):
+        self.change(
+            "/business/",
+            name="Pier Alignment",
+            address="Slip 4",
+            prefix="PA-",
+            next_number="41",
+            time_zone="Asia/Tokyo",
+        )
+        numbers = []
+        for unit in ("Van 14", "Van 21"):
+            job = Job.objects.filter(vehicle__unit=unit).exclude(status="done").first()
+            look_over(self.mara, job)
+            read_all(self.mara, job, "before")
+            seal_phase(self.mara, job, Phase.BEFORE)
+            hand_over(self.mara, job)
+            numbers.append(sealed_statement(job).number)
+        self.assertEqual(numbers, ["PA-41", "PA-42"])
+        self.change("/business/", name="Other")
+        report = self.client.get(f"/reports/{job.pk}/")
+        self.assertContains(report, "Pier Alignment")
+        self.assertContains(report, "Report PA-42")
+        self.assertNotContains(report, "Other")
+        self.assertEqual(Business.objects.get().next_number, 43)
+        self.assertContains(self.change("/business/", time_zone="Moon/Base"), "Select a valid choice", status_code=422)
+
+
+class Empty(TestCase):
+    def test_an_empty_program_begins_with_its_first_person_and_no_second_comes_that_way(self):
+        self.assertRedirects(self.client.get("/sign-in/"), "/first/")
+        self.assertContains(
+            self.client.post("/first/", {"username": "ana", "password": "short"}), "too short", status_code=422
+        )
+        self.client.post("/first/", {"username": "ana", "password": "seven slow boats"})
+        self.assertEqual(self.client.get("/").status_code, 200)
+        self.assertEqual(self.client.get("/people/").status_code, 200)
+        self.client.logout()
+        self.assertRedirects(
+            self.client.post("/first/", {"username": "eve", "password": "seven slow boats"}), "/sign-in/"
+        )
+        self.assertEqual(User.objects.count(), 1)
