@@ -14,6 +14,8 @@ from alignment.errors import TypedValueError
 
 MM_PER_INCH = 25.4
 """Exact by the definition of the inch (1959)."""
+BAR_PER_PSI = 0.0689475729
+"""From the pound-force (0.45359237 kg at 9.80665 m/s²) and the inch, both exact by definition."""
 
 
 class Quantity(NamedTuple):
@@ -78,8 +80,12 @@ DIRECTIONS = frozenset(
 """Angles between directions along the vehicle: given as a length, it is how far they part over a length along it."""
 
 
+MM_PER_METRE = "mpm"
+"""The style in which toe is said in mm per metre, and other angles in degrees."""
+
+
 def say_angle(degrees: float, style: str = "deg") -> str:
-    """An angle of at least 0 in words of the person's style: ``deg`` gives 0.12°, ``dms`` gives 0°07'."""
+    """An angle of at least 0 in words of the person's style: ``dms`` gives 0°07', any other 0.12°."""
     if style == "dms":
         minutes = round(degrees * 60)
         return f"{minutes // 60}°{minutes % 60:02d}'"
@@ -87,7 +93,13 @@ def say_angle(degrees: float, style: str = "deg") -> str:
 
 
 def say_size(quantity: str, size: float, style: str = "deg") -> str:
-    """The size of a value without its sign, with its unit: "0.12°", "1.4 mm"."""
+    """The size of a value without its sign, with its unit: "0.12°", "1.4 mm"; a toe in ``mpm`` style "2.1 mm/m".
+
+    A toe ``T`` of ``n`` wheels together is ``n·1000·sin(T/n)`` mm over a metre, as makers' tables have it.
+    """
+    if style == MM_PER_METRE and quantity in WHEELS_OF_TOE:
+        wheels = WHEELS_OF_TOE[quantity]
+        return f"{wheels * 1000 * math.sin(math.radians(abs(size)) / wheels):.1f} mm/m"
     if QUANTITIES[quantity].unit == "deg":
         return say_angle(abs(size), style)
     return f"{abs(size):.1f} mm"
@@ -115,7 +127,7 @@ class Typed(NamedTuple):
 _NUMBER = r"(?:\d+\.?\d*|\.\d+)"
 _WITH_UNIT = re.compile(
     rf"(?P<sign>[+-]?)\s*(?:(?:(?P<whole>\d+)(?:\s*-\s*|\s+))?(?P<top>\d+)/(?P<bottom>\d+)|(?P<number>{_NUMBER}))"
-    r"\s*(?P<unit>mm|cm|m|inches|inch|in|\"|''|deg|degrees|°|'|min)?",
+    r"\s*(?P<unit>mm|cm|m|inches|inch|in|\"|''|deg|degrees|°|'|min|bar|psi|kpa)?",
     re.IGNORECASE,
 )
 _SEXAGESIMAL = re.compile(
@@ -126,12 +138,14 @@ _FACTORS = {
     "length": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "inch": MM_PER_INCH,
                "inches": MM_PER_INCH, '"': MM_PER_INCH, "''": MM_PER_INCH},
     "angle": {"deg": 1.0, "degrees": 1.0, "°": 1.0, "'": 1 / 60, "min": 1 / 60},
+    "pressure": {"bar": 1.0, "psi": BAR_PER_PSI, "kpa": 0.01},
     "plain": {},
 }  # fmt: skip
 _LONGEST = 40
 _EXPECTED = {
     "length": "a length, such as 46, 4.6 cm, 5 7/8 in or -12.5",
     "angle": "an angle, such as 0.25, 0°12' or -15'",
+    "pressure": "a pressure, such as 2.4, 35 psi or 240 kPa",
     "plain": "a number, such as 82410 or 2.4",
 }
 _ALIKE = str.maketrans({"−": "-", "–": "-", "’": "'", "′": "'", "”": '"', "″": '"', "º": "°", "⁄": "/", ",": "."})
@@ -140,7 +154,7 @@ _ALIKE = str.maketrans({"−": "-", "–": "-", "’": "'", "′": "'", "”": '
 def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
     """Read what a person typed.
 
-    ``dimension`` is ``length`` (answer in mm), ``angle`` (answer in degrees) or ``plain``; ``unit`` is the
+    ``dimension`` is ``length`` (answer in mm), ``angle`` (degrees), ``pressure`` (bar) or ``plain``; ``unit`` is the
     field's own unit, for a number typed without one. Forgiving: ``5 7/8``, ``5-7/8"``, ``149,2``, ``0°12'``,
     ``12'`` and ``.5 in`` are all read. **Raises** TypedValueError, which says what would have been understood.
     """
@@ -198,6 +212,8 @@ def _read(text: str, dimension: str, unit: str | None) -> float | None:
 def _understood(value: float, dimension: str) -> str:
     if dimension == "length":
         return f"{value:.2f}".rstrip("0").rstrip(".") + " mm"
+    if dimension == "pressure":
+        return f"{value:.2f}".rstrip("0").rstrip(".") + " bar"
     if dimension == "angle":
         return f"{value:.3f}".rstrip("0").rstrip(".") + "°"
     return f"{value:.2f}".rstrip("0").rstrip(".")

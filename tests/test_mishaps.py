@@ -115,13 +115,28 @@ class Typing(BrowserTestCase):
         page = self.open_read()
         page.locator("h1").click()
         page.keyboard.press("?")
-        expect(page.locator("#keys")).to_be_visible()
+        expect(page.locator("#help")).to_be_visible()
+        expect(page.locator("#help")).to_contain_text("Read everything before anything is touched")
+        page.click("#help summary:has-text('Words')")
         self.assert_accessible(page)
         page.keyboard.press("Escape")
         page.keyboard.press("u")
-        expect(page.locator(".notice")).to_contain_text("Preferences are saved")
-        self.assertEqual(User.objects.get(username="mara").angle_style, "dms")
+        expect(page.locator("#quick-style")).to_have_value("dms")
         page.keyboard.press("6")
+        expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
+        # Who dictates turns single keys off: then they do nothing, and the stages are reached as before.
+        User.objects.filter(username="mara").update(single_keys=False)
+        page.reload()
+        page.wait_for_selector("[data-saved][data-ready]")
+        for key in ("3", "?", "u"):
+            page.keyboard.press(key)
+        expect(page.locator("#help")).to_be_hidden()
+        expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
+        # The theme is changed from within the job, and the person stays where they were.
+        page.click("[data-help]")
+        page.select_option("#quick-theme", "night")
+        page.click("#help button:has-text('Show it so')")
+        expect(page.locator("html[data-theme='night']")).to_have_count(1)
         expect(page.locator(".rail a[aria-current]")).to_contain_text("Judge")
 
 
@@ -306,6 +321,10 @@ class Places(BrowserTestCase):
             "/jobs/read-in/",
             "/fleets/new/",
             "/specifications/new/",
+            "/specifications/",
+            "/kits/",
+            "/help/",
+            "/preferences/password/",
             "/find/?q=van",
             *self.with_keys(),
             "/nowhere/",

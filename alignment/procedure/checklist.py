@@ -14,7 +14,7 @@ from alignment.quantities import parse_distance, parse_typed
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
 _STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
-_DIMENSIONS = {"mm": "length", "°": "angle"}
+_DIMENSIONS = {"mm": "length", "°": "angle", "bar": "pressure"}
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,8 @@ class Question:
             value = parse_typed(typed, _DIMENSIONS.get(self.unit, "plain"), self.unit or None).value
         if not self.least <= value <= self.most:
             raise ValueError(f"Expected {self.least:g} to {self.most:g} {self.unit}, got {value:g}.")
-        return value, f"{value:,.0f} km" if self.unit == "km" else f"{value:.10g} {self.unit}".strip()
+        digits = {"km": ",.0f", "bar": ".3g"}.get(self.unit, ".10g")
+        return value, f"{value:{digits}} {self.unit}".strip()
 
 
 def _date(typed: str) -> dt.date:

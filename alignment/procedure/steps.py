@@ -47,6 +47,11 @@ def cautions(screen: str, about: Circumstances) -> tuple[str, ...]:
     return found
 
 
+def stage_steps(stage: str, about: Circumstances) -> tuple[tuple[str, str], ...]:
+    """What is done at a stage, in order, each with why: fit to the vehicle, the kit and the method."""
+    return tuple((e["do"], e.get("why", "")) for e in _fitting(about) if e["stage"] == stage)
+
+
 @cache
 def _electric() -> frozenset[str]:
     return frozenset(

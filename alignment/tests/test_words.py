@@ -18,6 +18,19 @@ from alignment.words.sayback import say_back
 
 
 class Odometers(unittest.TestCase):
+    def test_a_pressure_is_read_in_every_unit_of_a_gauge(self):
+        # 1 bar is 14.5038 psi (NIST SP 811, from memory).
+        for text in ("2.4", "2,4 bar", "240 kPa", f"{2.4 * 14.5038:.4f} psi"):
+            self.assertAlmostEqual(parse_typed(text, "pressure", "bar").value, 2.4, places=4, msg=text)
+        with self.assertRaises(TypedValueError):
+            parse_typed("2.4 mm", "pressure", "bar")
+
+    def test_a_toe_in_mm_per_metre_is_what_two_wheels_part_by_over_a_metre_of_each(self):
+        # Each wheel stands at half the angle: a point a metre along it moves aside by the sine; small angles are their radians.
+        self.assertEqual(say("total_toe_deg", 0.25, "mpm"), f"{1000 * math.radians(0.25):.1f} mm/m toe-in")
+        self.assertEqual(say("toe_deg", -0.1, "mpm"), f"{1000 * math.radians(0.1):.1f} mm/m toe-out")
+        self.assertEqual(say("camber_deg", -0.1, "mpm"), say("camber_deg", -0.1, "deg"))
+
     def test_thousands_apart_in_any_way_and_miles_are_read_and_a_decimal_is_no_thousand(self):
         for text in ("82410", "82 410", "82,410", "82.410 km", "82'410", "82\u202f410 km"):
             self.assertEqual(parse_distance(text), 82410, text)

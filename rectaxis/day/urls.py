@@ -7,6 +7,7 @@ from rectaxis.day import views
 app_name = "day"
 urlpatterns = [
     path("", views.today, name="today"),
+    path("help/", views.help_page, name="help"),
     path("find/", views.find, name="find"),
     path("find/<uuid:pk>/", views.vehicle, name="find-vehicle"),
     path("jobs/new/", views.new, name="new"),

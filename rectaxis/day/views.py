@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
 from uuid import UUID
 
 from django.contrib import messages
-from django.db.models import Q, QuerySet
+from django.db.models import Model, Q, QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -13,18 +14,21 @@ from django.views.decorators.http import require_GET
 
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
+from alignment.procedure.stages import STAGES
+from alignment.words.terms import TERMS
 from rectaxis.common.fields import without_nul
 from rectaxis.day.finding import found_vehicles
 from rectaxis.day.forms import JobFileForm, NewJobForm, VisitForm
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
 from rectaxis.fleets.layout import Layout
-from rectaxis.fleets.models import Vehicle
+from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.fleets.vin import doubt
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_measure, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import CLOSED, Job
+from rectaxis.specs.models import Specification
 from rectaxis.visit.ability import Ability, of_all
 from rectaxis.visit.actions.change_visit import change_visit
 from rectaxis.visit.actions.open_job import KitError, copy_of_specification, open_job
@@ -44,9 +48,35 @@ def today(request: Request) -> HttpResponse:
     visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
     earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status__in=CLOSED).select_related("vehicle__fleet")
     kits = [(kit, kit.days_left(day)) for kit in Kit.objects.filter(retired=False)[:20]]
-    context = {"visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
+    begun = None if Job.objects.exists() else Begun.now()
+    context = {"begun": begun, "visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
                "may_measure": may_measure(request.user)}  # fmt: skip
     return render(request, "day/today.html", context)
+
+
+class Begun(NamedTuple):
+    """What an empty program has by now, in the order in which a newcomer adds it."""
+
+    kit: bool
+    fleet: Fleet | None
+    vehicle: bool
+    figures: bool
+    visit: bool
+
+    @classmethod
+    def now(cls) -> Begun:
+        """As it stands."""
+        fleet = Fleet.objects.order_by("pk").first()
+        kinds: tuple[type[Model], ...] = (Kit, Vehicle, Specification, Job)
+        kit, vehicle, figures, visit = (kind._default_manager.exists() for kind in kinds)
+        return cls(kit, fleet, vehicle, figures, visit)
+
+
+@require_GET
+def help_page(request: Request) -> HttpResponse:
+    """What the stages are, how to begin, and what the words mean."""
+    demand(allowed=may_work(request.user))
+    return render(request, "day/help.html", {"stages": STAGES, "terms": TERMS, "begun": Begun.now()})
 
 
 @require_GET

@@ -11,12 +11,30 @@ from rectaxis.people.models import User
 
 
 class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
-    """How angles are shown, and the theme."""
+    """How angles and pressures are shown, the theme, and whether single keys do something."""
+
+    single_keys = forms.TypedChoiceField(
+        label="Single keys as shortcuts, such as 1 to 9 for the stages", coerce=lambda text: text == "True",
+        choices=[("True", "On"), ("False", "Off: I dictate, or press keys by mistake")], widget=forms.RadioSelect,
+    )  # fmt: skip
+
+    class Meta:
+        model = User
+        fields = ("angle_style", "pressure_unit", "theme", "single_keys")
+        widgets = dict.fromkeys(("angle_style", "pressure_unit", "theme"), forms.RadioSelect)
+
+
+class QuickPreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # as above
+    """What is changed from within a job: whatever of it is sent."""
 
     class Meta:
         model = User
         fields = ("angle_style", "theme")
-        widgets = {"angle_style": forms.RadioSelect, "theme": forms.RadioSelect}
+
+    def __init__(self, *words: Any, **named: Any) -> None:
+        super().__init__(*words, **named)
+        for name in [name for name in self.fields if name not in self.data]:
+            del self.fields[name]
 
 
 class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above

@@ -15,6 +15,12 @@ class User(AbstractUser):
     class AngleStyle(models.TextChoices):
         DEGREES = "deg", "Degrees, 0.25°"
         MINUTES = "dms", "Degrees and minutes, 0°15'"
+        PER_METRE = "mpm", "Toe in mm per metre, 4.4 mm/m; other angles in degrees"
+
+    class PressureUnit(models.TextChoices):
+        BAR = "bar", "bar"
+        PSI = "psi", "psi"
+        KPA = "kPa", "kPa"
 
     class Theme(models.TextChoices):
         DAY = "day", "Day"
@@ -24,6 +30,10 @@ class User(AbstractUser):
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
     fleet = models.ForeignKey("fleets.Fleet", on_delete=models.PROTECT, null=True, blank=True, related_name="viewers")
     angle_style = models.CharField(max_length=3, choices=AngleStyle.choices, default=AngleStyle.DEGREES)
+    pressure_unit = models.CharField(
+        "pressure of tyres", max_length=3, choices=PressureUnit.choices, default=PressureUnit.BAR
+    )
+    single_keys = models.BooleanField("single keys as shortcuts, such as 1 to 9 for the stages", default=True)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.DAY)
 
     class Meta:

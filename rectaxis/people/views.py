@@ -21,7 +21,7 @@ from rectaxis.people.access import demand, may_manage
 from rectaxis.people.actions.add_first_person import add_first_person
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
-from rectaxis.people.forms import FirstPersonForm, PersonChangeForm, PersonForm, PreferencesForm
+from rectaxis.people.forms import FirstPersonForm, PersonChangeForm, PersonForm, PreferencesForm, QuickPreferencesForm
 from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 
@@ -52,11 +52,13 @@ def first(request: HttpRequest) -> HttpResponse:
 
 def preferences(request: Request) -> HttpResponse:
     """A person's own units and theme."""
-    form = PreferencesForm(request.POST or None, instance=request.user)
+    kind = QuickPreferencesForm if "next" in request.POST else PreferencesForm
+    form = kind(request.POST or None, instance=request.user)
     if request.method == "POST" and form.is_valid():
         form.save()
-        messages.success(request, "Preferences are saved.")
         after = request.POST.get("next", "")
+        if not after:
+            messages.success(request, "Preferences are saved.")
         safe = url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
         return HttpResponseRedirect(after) if safe and after else redirect("people:preferences")
     return render(request, "people/preferences.html", {"form": form}, status=422 if form.errors else 200)

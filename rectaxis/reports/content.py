@@ -24,6 +24,12 @@ class Report:
     style: str
     draft: bool = False
 
+    @property
+    def said_in(self) -> str:
+        """The reader's style; degrees where this was sealed before there was that style."""
+        sealed = {style for of_phase in self.statement.sentences.values() for style in of_phase}
+        return self.style if not sealed or self.style in sealed else "deg"
+
     @cached_property
     def seals(self) -> list[Seal]:
         """The newest seal of each phase that was read, in their order."""
@@ -35,10 +41,10 @@ class Report:
     @property
     def groups(self) -> list[StripGroup]:
         """The strips of the last sealed phase."""
-        return strip_groups(self.statement.judged, self.style)
+        return strip_groups(self.statement.judged, self.said_in)
 
     def _sentences(self, phase: str) -> tuple[str, ...]:
-        return self.statement.sentences.get(phase, {}).get(self.style, ())
+        return self.statement.sentences.get(phase, {}).get(self.said_in, ())
 
     @property
     def before(self) -> tuple[str, ...]:
@@ -69,7 +75,7 @@ class Report:
     @property
     def still_outside(self) -> list[str]:
         """What is outside in the after, with what would set it."""
-        return [words[self.style] for words in self.statement.still_outside]
+        return [words[self.said_in] for words in self.statement.still_outside]
 
     @property
     def corrections(self) -> list[Seal]:

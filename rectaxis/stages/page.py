@@ -10,7 +10,8 @@ from urllib.parse import quote
 from alignment.procedure.checklist import Question
 from alignment.procedure.stages import STAGES, Named
 from alignment.procedure.station import Mean
-from alignment.procedure.steps import cautions
+from alignment.procedure.steps import cautions, stage_steps
+from alignment.words.terms import TERMS
 from rectaxis.people.access import may_measure
 from rectaxis.people.models import User
 from rectaxis.record.models import Photo
@@ -148,6 +149,11 @@ def base(page: Page) -> dict[str, Any]:
         "may_type": page.may_type,
         "may_measure": may_measure(page.person),
         "simulated": bool(job.simulation),
+        "pressure_unit": page.person.pressure_unit,
+        "steps": stage_steps(page.stage, visit.about),
+        "terms": TERMS,
+        "themes": User.Theme.choices,
+        "styles": User.AngleStyle.choices,
         "photo_most": MOST_BYTES,
         "seals": visit.journal.seals,
         "current": current_rows(visit, visit.readings.current),

@@ -32,6 +32,7 @@ PAGES = {
     "specs:edit": (200, 200, NO, NO),
     "kits:kits": (200, 200, NO, NO),
     "kits:edit": (200, 200, NO, NO),
+    "day:help": (200, 200, NO, NO),
     "day:change": (200, 200, NO, NO),
     "people:people": (NO, 200, NO, NO),
     "people:new": (NO, 200, NO, NO),
@@ -154,6 +155,7 @@ class Access(TestCase):
             "specs:figures",
             "business:business",
             "business:logo",
+            "day:help",
         )
         return reverse(name, kwargs=None if name in plain else words.get(name, {"pk": self.done.pk}))
 
@@ -211,7 +213,7 @@ class Lists(TestCase):
         put_out_the_demo()
         person, few = User.objects.get(username="mara"), Job.objects.get(vehicle__unit="Van 6")
         self.client.force_login(person)
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(8):
             self.client.get("/")
         for number in range(100, 130):
             van = make_van(few.vehicle.fleet, number)
@@ -219,7 +221,7 @@ class Lists(TestCase):
             few._state.adding = True
             few.id = Job._meta.pk.get_default()
             few.save()
-        with self.assertNumQueries(7):
+        with self.assertNumQueries(8):
             self.client.get("/")
 
     def test_a_long_list_is_paged_and_sorted_and_nothing_of_it_is_cut_in_silence(self):

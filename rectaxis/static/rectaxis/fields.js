@@ -99,7 +99,7 @@ export function startFields(bench, outbox) {
     const field = event.target;
     const slot = field.dataset.slot;
     if (!slot) return;
-    const typed = field.type === "checkbox" && !field.checked ? "" : field.value.trim();
+    const typed = field.type === "checkbox" && !field.checked ? "" : withUnit(field);
     typing.delete(slot);
     const { refused, mine } = notes.get(slot) || {};
     if (known.get(slot) === typed && (!refused || mine !== undefined)) return;
@@ -140,6 +140,13 @@ export function startFields(bench, outbox) {
   outbox.begin().then(() => { saved.dataset.ready = "yes"; });
 }
 
+// A plain number means the person's own unit: the record says which, so that anybody reads it alike.
+function withUnit(field) {
+  const text = field.value.trim();
+  const own = field.dataset.typedIn;
+  return own && own !== "bar" && /^\d+(?:[.,]\d+)?$/.test(text) ? `${text} ${own}` : text;
+}
+
 // What is sealed, moved or handed over comes after what was typed: the form waits until the server has that.
 function waitForSaves(bench, outbox) {
   const forget = () => { for (const form of bench.querySelectorAll("[data-saves-known]")) delete form.dataset.savesKnown; };
@@ -176,16 +183,17 @@ function askWhy(bench, slot, typed) {
   if (!box.hidden) box.querySelector("input").focus();
 }
 
-// Two shortcuts for what a person has in fact looked at: the same pressure along an axle, and the rest being sound.
+// Shortcuts for what a person has in fact looked at: the same pressure along an axle, an even tread, and the rest being sound.
 function shortcuts(bench) {
   const type = (slot, typed) => document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed } }));
   bench.addEventListener("click", (event) => {
     rest(bench, event.target, type);
-    if (event.target.closest("[data-same]")) {
-      const fields = [...bench.querySelectorAll("[data-pressure-of]")];
+    const kind = event.target.closest("[data-same]")?.dataset.same;
+    if (kind) {
+      const fields = [...bench.querySelectorAll(`[data-same-of^="${kind} "]`)];
       for (const field of fields) {
-        const first = fields.find((one) => one.dataset.pressureOf === field.dataset.pressureOf);
-        if (!field.value && first.value) type(field.dataset.slot, first.value);
+        const first = fields.find((one) => one.dataset.sameOf === field.dataset.sameOf && one.value);
+        if (!field.value && first) type(field.dataset.slot, first.value);
       }
     }
   });

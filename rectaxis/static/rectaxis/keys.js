@@ -2,7 +2,10 @@
 
 export function startKeys(bench) {
   const typing = (target) => target.matches("input:not([type=radio], [type=checkbox], [type=range]), textarea, select");
-  const dialog = document.getElementById("keys");
+  const dialog = document.getElementById("help");
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-help]")) dialog.showModal();
+  });
 
   bench.addEventListener("keydown", (event) => {
     const field = event.target;
@@ -25,6 +28,8 @@ export function startKeys(bench) {
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+    if (event.key === "Enter" && event.target === document.body) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: 1 }));
+    if (!("singleKeys" in bench.dataset)) return; // who dictates, or strikes keys by mistake, turned them off
     if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-key="${event.key}"]`)?.click();
     if (event.key === "/") { event.preventDefault(); window.location.assign(bench.dataset.find); }
     if (event.key === "b") document.querySelector(`.rail [data-stage="${bench.dataset.stage === "prove" ? "read" : "prove"}"]`)?.click();
@@ -34,7 +39,6 @@ export function startKeys(bench) {
       if (document.fullscreenElement) document.exitFullscreen();
       else bench.querySelector("[data-plan]")?.requestFullscreen();
     }
-    if (event.key === "Enter" && event.target === document.body) bench.dispatchEvent(new CustomEvent("rx:walk", { detail: 1 }));
   });
 }
 
