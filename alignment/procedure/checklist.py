@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from alignment.judge.diagnose import COMPLAINTS, WEAR
 from alignment.model.tyres import parse_size
@@ -141,7 +141,10 @@ ADVICE_ROWS = 4
 
 @dataclass(frozen=True)
 class Subject:
-    """What the questions are about: a vehicle, its twin-wheeled axles, its group, and what the kit brings with it."""
+    """What the questions are about: a vehicle, its twin-wheeled axles, its group, and what the kit brings with it.
+
+    ``toe_only`` is the quick job: toe of the steered axles and nothing else.
+    """
 
     vehicle: Vehicle
     duals: frozenset[int] = frozenset()
@@ -149,6 +152,7 @@ class Subject:
     self_check: tuple[str, ...] = ()
     battery: bool = False
     clamps: bool = True
+    toe_only: bool = False
 
     @property
     def steered(self) -> bool:
@@ -297,7 +301,18 @@ def _hand_over(_on: Subject) -> Iterator[Question]:
 def questions(on: Subject) -> dict[str, tuple[Question, ...]]:
     """All questions of a job, by stage."""
     makers = {"arrive": _arrive, "look": _look, "rig": _rig, "roll": _roll, "prove": _prove, "hand-over": _hand_over}
-    return {stage: tuple(make(on)) for stage, make in makers.items()}
+    asked = {stage: tuple(make(on)) for stage, make in makers.items()}
+    if not on.toe_only:
+        return asked
+    wanted = frozenset(_quick(on))
+    return {stage: tuple(replace(q, needed=q.needed and q.slot in wanted) for q in of) for stage, of in asked.items()}
+
+
+def _quick(on: Subject) -> Iterator[str]:
+    """What a toe in front needs: that the kit is right and hangs safely, equal pressures in front, and tight rods."""
+    yield from ("arrive/reason", "rig/rolled", STRAPS, "roll/settled", "prove/torque")
+    yield from (question.slot for question in _rig(on) if question.group == "self-check")
+    yield from (tyre_slot(at, "pressure") for at, _, axle, _ in tyres(on.vehicle, on.duals) if axle.steers)
 
 
 def answered(asked: Sequence[Question], answers: Mapping[str, str], answer: str) -> list[Question]:

@@ -45,7 +45,8 @@ class Progress:
         """What the gates look at, on the day of the visit: a report of last year stays as it was."""
         snapshot, answer = self.snapshot, self.journal.answer
         until, day = snapshot.rig.certified_until, timezone.localdate(self.job.planned_at)
-        pressures = [q for q in snapshot.questions["look"] if q.group == "pressure" and not answer(q.slot)]
+        pressures = [q for q in snapshot.questions["look"] if q.group == "pressure" and q.needed and not answer(q.slot)]
+        quick = snapshot.rig.toe_only
         unsafe = answered(snapshot.questions["look"], self.journal.answers, UNSAFE)
         loose = [
             one for one in moved(self.journal.moves, self.readings.hardware) if not answer(OfAdjuster("torque", one.id))
@@ -54,21 +55,26 @@ class Progress:
             certificate_days=None if until is None else (until - day).days,
             pressures_open=len(pressures),
             clamps_open=tuple(self._open_clamp(s) for s in self.readings.stations if self._is_open_clamp(s)),
-            locked=not snapshot.subject.steered or answer(LOCKED) not in ("", UNLOCKED),
+            locked=quick or not snapshot.subject.steered or answer(LOCKED) not in ("", UNLOCKED),
             self_check=self._self_check(),
             before_saved=Phase.BEFORE in self.journal.seals,
             unsafe=tuple(Named(q.slot, part_name(q.label)) for q in unsafe),
             rims_off=self._rims_off(),
-            ground_checked=answer(GROUND) == LEVEL or self.readings.tilt is not None or bool(snapshot.rig.grounds),
+            ground_checked=quick
+            or answer(GROUND) == LEVEL
+            or self.readings.tilt is not None
+            or bool(snapshot.rig.grounds),
             odometer_was=self._odometer_was(),
             play_open=tuple(self._not_felt()),
-            ride_open=not answer(RIDE),
+            ride_open=not quick and not answer(RIDE),
             straps_open=snapshot.rig.rims_mm is not None and answer(STRAPS) != YES,
             not_tightened=tuple(Named(one.id, snapshot.name_of(one)) for one in loose),
         )
 
     def _not_felt(self) -> Iterator[Named]:
-        """The axles of which nobody has felt the joints and bearings."""
+        """The axles of which nobody has felt the joints and bearings; a quick job does not ask."""
+        if self.snapshot.rig.toe_only:
+            return
         for axle in self.snapshot.vehicle.axles:
             felt = [part_slot(axle.number, code) for code in FELT]
             if any(slot in self.snapshot.question and not self.journal.answer(slot) for slot in felt):

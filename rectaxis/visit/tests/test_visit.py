@@ -18,6 +18,7 @@ from alignment.procedure.stages import STAGES
 from rectaxis.demo.business import put_behind, random_simulation
 from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.demo.extras import drawn_photo
+from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
@@ -345,3 +346,26 @@ class Keeping(TestCase):
         self.assertEqual(
             [visit.progress.open_count(stage) for stage in ("arrive", "look", "rig", "roll", "read")], [0] * 5
         )
+
+
+class Quick(TestCase):
+    def test_a_quick_toe_job_asks_for_what_a_toe_needs_and_nothing_else_is_open(self):
+        put_out_the_demo()
+        mara, van = User.objects.get(username="mara"), Vehicle.objects.get(unit="Van 14")
+        for kit in Kit.objects.filter(code__in=("flag_lasers", "tyre_bars", "drive_over_plate")):
+            whole = Visit(open_job(mara, van, kit, timezone.now()))
+            quick = Visit(
+                open_job(mara, van, kit, timezone.now(), scope="toe", simulation=random_simulation(van, kit, seed=3))
+            )
+            asked = [q for of_stage in quick.snapshot.questions.values() for q in of_stage if q.needed]
+            self.assertLess(len(asked), 15, kit.code)
+            self.assertLess(len(asked), sum(q.needed for of in whole.snapshot.questions.values() for q in of) - 15)
+            self.assertNotIn("arrive/odometer", {q.slot for q in asked})
+            look_over(mara, quick.job)
+            read_all(mara, quick.job, "before")
+            done = Visit(Job.objects.get(pk=quick.job.pk))
+            self.assertEqual(
+                [done.progress.open_count(stage) for stage in ("arrive", "look", "rig", "roll", "read")], [0] * 5
+            )
+            # One kit of the demo is out of its certificate: that is said of a quick job as of any.
+            self.assertLessEqual({gate.code for gate in done.progress.gates("read")}, {"certificate"}, kit.code)
