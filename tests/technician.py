@@ -122,9 +122,10 @@ class Technician:
         """The move in hand, as it is advised; answers with its adjuster."""
         hand = self.page.locator("[data-in-hand]")
         name = hand.get_attribute("data-in-hand")
-        # What is said of the move before would be taken for what is said of this one.
-        self.page.evaluate("document.getElementById('did').replaceChildren()")
+        # A refresh of the page before would show what was said of the move before: wait for the page after.
+        self.page.evaluate("document.body.dataset.before = 'the move'")
         self.press(hand.locator("form[data-move] .go"))
+        self.page.wait_for_selector("body:not([data-before])")
         expect(self.page.locator("#did")).to_contain_text("Recorded")
         return name
 

@@ -124,9 +124,18 @@ def advice_slot(row: int) -> str:
     return f"hand-over/advice/{row}"
 
 
+def open_advice_slot(number: int) -> str:
+    """The slot of what became of a piece of advice of the last visit, by its number."""
+    return f"arrive/advice/{number}"
+
+
+FOLLOWED_UP, RENEWED, LEFT_OPEN = "done", "again", "left"
+FOLLOWED = {FOLLOWED_UP: "done since", RENEWED: "advise it again", LEFT_OPEN: "no longer wanted"}
 PLATE = "look/plate"
 DRIVE, ELECTRIC = "arrive/drive", "electric"
 RIDE, STRAPS = "look/ride", "rig/straps"
+TREADS = ("outer", "middle", "inner")
+"""Where across a tyre its tread is measured."""
 FELT = ("joints", "bearings")
 """Parts that are felt for play, by the last part of their slots."""
 REASONS = {"routine": "routine", **COMPLAINTS, "after-repair": "after a repair"}
@@ -143,7 +152,8 @@ ADVICE_ROWS = 4
 class Subject:
     """What the questions are about: a vehicle, its twin-wheeled axles, its group, and what the kit brings with it.
 
-    ``toe_only`` is the quick job: toe of the steered axles and nothing else.
+    ``toe_only`` is the quick job: toe of the steered axles and nothing else. ``advice`` is what the last visit advised and is
+    still open: each with the day by which to follow it (ISO, empty for none).
     """
 
     vehicle: Vehicle
@@ -153,6 +163,7 @@ class Subject:
     battery: bool = False
     clamps: bool = True
     toe_only: bool = False
+    advice: tuple[tuple[str, str], ...] = ()
 
     @property
     def steered(self) -> bool:
@@ -168,6 +179,10 @@ def _arrive(on: Subject) -> Iterator[Question]:
         yield Question(
             DRIVE, "Driven by", "choice", needed=False, choices={"engine": "an engine", ELECTRIC: "electric or hybrid"}
         )
+    for number, (advised, due) in enumerate(on.advice, start=1):
+        by = f" (by {_date(due):%-d %B %Y})" if due else ""
+        yield Question(open_advice_slot(number), f"Advised last time: {advised}{by}", "choice", needed=False,
+                       choices=FOLLOWED, group="open-advice", explained=(LEFT_OPEN,))  # fmt: skip
     yield Question("arrive/asked-by", "Who asked", "line", needed=False)
     yield Question("arrive/noted", "What else is heard or felt, and is not part of the job", "text", needed=False)
 
@@ -187,7 +202,7 @@ def tyres(vehicle: Vehicle, duals: Iterable[int]) -> list[tuple[str, str, Axle, 
 def _look(on: Subject) -> Iterator[Question]:
     for at, name, _, _ in tyres(on.vehicle, on.duals):
         yield Question(tyre_slot(at, "pressure"), f"{name} pressure", "number", "bar", 0.2, 12, group="pressure")
-        for place in ("outer", "middle", "inner"):
+        for place in TREADS:
             yield Question(
                 tyre_slot(at, f"tread-{place}"), f"{name} tread, {place}", "number", "mm", 0, 30, group="tread"
             )

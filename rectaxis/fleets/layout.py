@@ -33,6 +33,10 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     The rest is for the drawing and the questions: its ``group``, the ``pattern`` that it was entered from, and the numbers
     of its axles with ``duals``. ``changed`` are codes of CHANGED: what an update of the program changed in it. ``since`` says by
     adjuster on which day (ISO) what is in place was left there, ``last`` what the last visit left of each angle, by path.
+
+    The rest is what the last visit wrote down, of the day ``visited`` (ISO): ``odometer`` in km, by axle the tyre ``sizes``, by tyre
+    its ``treads`` (mm, outer to inner), by kind of kit where its tools were ``placed`` (what was typed, by slot), and the ``advice``
+    that is open: each with the day by which to follow it (ISO, empty for none).
     """
 
     vehicle: Json
@@ -47,6 +51,12 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     since: dict[str, str] = {}
     last: dict[str, float] = {}
     steering_ratio: float | None = None
+    visited: str = ""
+    odometer: float | None = None
+    sizes: dict[str, str] = {}
+    treads: dict[str, tuple[float | None, ...]] = {}
+    placed: dict[str, dict[str, str]] = {}
+    advice: tuple[tuple[str, str], ...] = ()
 
     @classmethod
     def from_json(cls, data: object) -> Layout:

@@ -152,6 +152,10 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     sender: Sender | None = None
     ended: str = ""
     judged: tuple[Judged, ...] = ()
+    checked: str = ""
+    """When and where the kit passed its self-check, where that was not in this visit."""
+    followed: tuple[str, ...] = ()
+    """What became of the last visit's advice."""
     confirmed: tuple[str, ...] = ()
     """The axles of which readings of the after were taken while setting, and confirmed after tightening."""
     sentences: dict[str, dict[str, tuple[str, ...]]] = {}

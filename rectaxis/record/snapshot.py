@@ -125,7 +125,7 @@ class Snapshot:
         rig, layout = self.rig, self.layout
         return Subject(
             vehicle=self.vehicle, duals=frozenset(layout.duals), group=layout.group, self_check=rig.self_check,
-            battery=bool(rig.battery_hours), clamps=rig.rims_mm is not None, toe_only=rig.toe_only,
+            battery=bool(rig.battery_hours), clamps=rig.rims_mm is not None, toe_only=rig.toe_only, advice=layout.advice,
         )  # fmt: skip
 
     @cached_property

@@ -8,8 +8,8 @@ from typing import Any
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.models import Mark, Photo
-from rectaxis.record.slot import DAMAGE, of_damage
-from rectaxis.stages.page import Page
+from rectaxis.record.slot import CARRIED, DAMAGE, ODOMETER, of_damage
+from rectaxis.stages.page import Page, fields
 from rectaxis.visit.visit import Visit
 
 PLACES = (
@@ -51,10 +51,22 @@ def outline_of(visit: Visit) -> Any:
     return PlanMaker(visit.snapshot.vehicle, None, look=visit.snapshot.look).draw(None, {})
 
 
+def _km_since(visit: Visit) -> float | None:
+    """How far it has run since the odometer was written down last."""
+    now, was = visit.journal.number(ODOMETER), visit.job.odometer_was
+    return now - was if now is not None and was is not None and now >= was else None
+
+
 def arrive_page(page: Page) -> dict[str, Any]:
     """What came in: the questions, and the outline with what is already damaged."""
-    visit = page.visit
+    visit, last = page.visit, page.visit.last
     return {
+        "plain": fields(page, [""]),
+        "open_advice": fields(page, ["open-advice"]),
+        "last": last.statement,
+        "last_job": last.job,
+        "km_since": _km_since(visit),
+        "carried": visit.journal.answer(CARRIED),
         "outline": outline_of(visit),
         "marks": marks_of(visit),
         "places": PLACES,

@@ -10,6 +10,7 @@ from alignment.model.vehicle import SIDES, axle_title
 from alignment.procedure.checklist import (
     PLATE,
     SOUND,
+    TREADS,
     height_slot,
     part_slot,
     ride_height,
@@ -18,19 +19,21 @@ from alignment.procedure.checklist import (
     tyres,
 )  # fmt: skip
 from rectaxis.drawing.tread import Tread, tread
+from rectaxis.record.slot import ODOMETER
 from rectaxis.stages.page import Field, Page, field_for, fields
 from rectaxis.visit.visit import Visit
 
 
 @dataclass(frozen=True)
 class TyreRow:
-    """One tyre's row: its name, its numbers, its wear, and its tread drawn from the three depths."""
+    """One tyre's row: its name, its numbers, its wear, and its tread drawn from the three depths; and what it had last time."""
 
     name: str
     axle: int
     cells: tuple[Field, ...]
     wear: Field
     tread: Tread
+    last: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,7 +56,14 @@ def look_page(page: Page) -> dict[str, Any]:
         wear = by_slot[tyre_slot(at, "wear")]
         depths = [visit.journal.number(cell.slot) for cell in cells[1:]]
         rows.append(
-            TyreRow(name, axle.number, cells, wear, tread(depths, wear.typed, wear.choices.get(wear.typed, "")))
+            TyreRow(
+                name,
+                axle.number,
+                cells,
+                wear,
+                tread(depths, wear.typed, wear.choices.get(wear.typed, "")),
+                _last_treads(visit, at),
+            )
         )
     parts = [
         (axle_title(vehicle, axle.number), by_slot[size_slot(axle.number)],
@@ -71,7 +81,7 @@ def look_page(page: Page) -> dict[str, Any]:
             for side in SIDES
         ],
         "sound": SOUND,
-        "remarks": list(_remarks(visit, rows)),
+        "remarks": [*_remarks(visit, rows), *_wear(visit)],
     }
 
 
@@ -90,6 +100,33 @@ def _remarks(visit: Visit, rows: Sequence[TyreRow]) -> Iterator[str]:
                 f"{axle_title(visit.snapshot.vehicle, axle.number)}: {lowest} {low:g} bar, {highest} {high:g} bar. "
                 "Make them equal before measuring."
             )
+
+
+def _last_treads(visit: Visit, at: str) -> str:
+    """What was left of a tyre's tread last time, in words; empty where nobody measured it."""
+    depths = visit.snapshot.layout.treads.get(at, ())
+    return ", ".join("–" if depth is None else f"{depth:g}" for depth in depths)
+
+
+_FAR_ENOUGH_KM = 500.0
+"""What wore over less says nothing of a rate: the depth is read to a few tenths of a millimetre."""
+
+
+def _wear(visit: Visit) -> Iterator[str]:
+    """How fast each tyre wore since the last visit, at the place where it wore most."""
+    layout, now = visit.snapshot.layout, visit.journal.number(ODOMETER)
+    if layout.odometer is None or now is None or now - layout.odometer < _FAR_ENOUGH_KM:
+        return
+    far = now - layout.odometer
+    for at, name, _, _ in tyres(visit.snapshot.vehicle, visit.snapshot.subject.duals):
+        read = [visit.journal.number(tyre_slot(at, f"tread-{place}")) for place in TREADS]
+        was = layout.treads.get(at, ())
+        gone = [
+            (a - b, place) for a, b, place in zip(was, read, TREADS, strict=False) if a is not None and b is not None
+        ]
+        if gone and max(gone)[0] > 0:
+            most, place = max(gone)
+            yield f"{name}: {most:.1f} mm of tread in {far:,.0f} km, {1000 * most / far:.2f} mm in 1,000 km ({place})."
 
 
 def _under_its_axle(field: Field) -> Field:

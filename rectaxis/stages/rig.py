@@ -7,10 +7,11 @@ from typing import Any
 
 from alignment.model.vehicle import axle_title
 from alignment.procedure.checklist import bar_slot
+from alignment.procedure.station import Setup
 from rectaxis.drawing.plan import PlanMaker
-from rectaxis.record.slot import Placed
+from rectaxis.record.slot import CHECKED, Placed
 from rectaxis.stages.page import Field, Page, fields
-from rectaxis.stages.tabs import walked
+from rectaxis.stages.tabs import setup_name, walked
 from rectaxis.visit.ability import ability, of_all, others_could
 from rectaxis.visit.visit import Visit
 
@@ -25,28 +26,33 @@ class Hanging:
 
 
 def rig_page(page: Page) -> dict[str, Any]:
-    """The kit and its state, and where each piece goes, one drawing for each hanging of the tools."""
+    """Where each piece goes, one hanging of the tools at a time; and beside it the kit and its state."""
     visit = page.visit
-    hangings = []
-    for setup in visit.snapshot.rig.setups:
-        both = [
-            stop
-            for sweep in (False, True)
-            for stop in walked(Page(visit, page.person, "rig", setup.number, sweep), setup)
-        ]
-        plan = PlanMaker(visit.snapshot.vehicle, setup, both, look=visit.snapshot.look, spread=False).draw(None, {})
-        hangings.append(Hanging(setup, plan, tuple(_placed(visit, setup.number))))
+    setups = visit.snapshot.rig.setups
+    chosen = next((setup for setup in setups if setup.number == page.setup), setups[0] if setups else None)
     return {
-        "hangings": hangings,
+        "setups": [(setup, setup_name(page, setup), setup is chosen) for setup in setups],
+        "next_setup": next((s for s, after in zip(setups[1:], setups, strict=False) if after is chosen), None),
+        "hanging": _hanging(page, chosen) if chosen is not None else None,
         "rig": visit.snapshot.rig,
         "facts": visit.progress.facts,
         "checks": fields(page, ["self-check"]),
+        "checked": visit.journal.answer(CHECKED),
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
         "bar_said": bar_said(visit),
         "rims": _rims(visit),
         **_ability(page),
     }
+
+
+def _hanging(page: Page, setup: Setup) -> Hanging:
+    visit = page.visit
+    both = [
+        stop for sweep in (False, True) for stop in walked(Page(visit, page.person, "rig", setup.number, sweep), setup)
+    ]
+    plan = PlanMaker(visit.snapshot.vehicle, setup, both, look=visit.snapshot.look, spread=False).draw(None, {})
+    return Hanging(setup, plan, tuple(_placed(visit, setup.number)))
 
 
 MUCH_FOR_A_BAR_DEG = 0.5

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,18 +15,22 @@ from rectaxis.drawing.strips import strip_groups
 from rectaxis.record.slot import Phase
 from rectaxis.stages.page import Page
 from rectaxis.stages.why import why_shown
-from rectaxis.visit.judged import judged
+from rectaxis.visit.judged import judged, path_of
 
 
 def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
     """What is solved, in strips, sentences and a table."""
     visit, phase = page.visit, page.phase
     before = visit.journal.seals.get(Phase.BEFORE) if phase != Phase.BEFORE else None
-    earlier = before.results["verdicts"] if before is not None else ()
+    earlier: Sequence[Mapping[str, Any]] = before.results["verdicts"] if before is not None else ()
+    if phase == Phase.BEFORE and page.stage == "judge":
+        last = visit.last.values
+        earlier = [{"value": last.get(path_of(verdict))} for verdict in results.verdicts] if last else ()
     rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.spec.rows, earlier, [page.style])
     return {
         "phase": phase,
         "strips": strip_groups(rows, page.style),
+        "open_circle": _open_circle(page, shown=any(row.earlier is not None for row in rows)),
         "sentences": say_back(results, page.style, visit.snapshot.layout.steering_ratio),
         "sealed": phase in visit.journal.seals,
         "suspects": suspicions(results.solution, results.suspects),
@@ -36,6 +41,13 @@ def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
         "why": why_shown(page, results),
         "why_from": f"?setup={page.setup}" + ("&sweep=1" if page.sweep else "") + "&why=",
     }
+
+
+def _open_circle(page: Page, *, shown: bool) -> str:
+    """What the open circles of the strips are; empty where there are none."""
+    if not shown:
+        return ""
+    return f"as left on {page.visit.last.day:%-d %B %Y}" if page.stage == "judge" else "the before"
 
 
 @dataclass(frozen=True)

@@ -53,10 +53,15 @@ _FEW = 2
 
 
 def _tab_title(page: Page, setup: Setup, *, sweep: bool) -> str:
-    """The set-up's own title where there are few; else which axle, and on to which."""
-    vehicle = page.visit.snapshot.vehicle
+    """The set-up's own title where there are few; else which axle, and on to which. A sweep is of an axle."""
     if sweep:
-        return f"Sweep {axle_name(vehicle, setup.heads)}"
+        return f"Sweep {axle_name(page.visit.snapshot.vehicle, setup.heads)}"
+    return setup_name(page, setup)
+
+
+def setup_name(page: Page, setup: Setup) -> str:
+    """What a hanging is called among the others."""
+    vehicle = page.visit.snapshot.vehicle
     if setup.short or len(page.visit.snapshot.rig.setups) <= _FEW:
         return setup.short or setup.title
     if setup.flags is not None:

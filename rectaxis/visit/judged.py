@@ -39,13 +39,13 @@ def _judged(
 
     return Judged(
         axle=axle, title=axle_title(vehicle, axle), label=f"{verdict['side']} {label}" if verdict["side"] else label,
-        quantity=quantity, path=_path(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
+        quantity=quantity, path=path_of(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
         preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
         earlier_text=said(was),
     )  # fmt: skip
 
 
-def _path(verdict: Mapping[str, Any]) -> str:
+def path_of(verdict: Mapping[str, Any]) -> str:
     """The results' path of what a verdict judges."""
     axles = tuple(verdict["axles"]) if "axles" in verdict else None
     return Rule(verdict["quantity"], verdict["axle"], verdict["side"], axles).path

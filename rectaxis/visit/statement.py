@@ -10,10 +10,13 @@ from alignment.adjust.reach import say_left
 from alignment.model.vehicle import the_axle
 from alignment.procedure.checklist import (
     ADVICE_ROWS,
+    FOLLOWED,
     NOT_DONE,
+    RENEWED,
     UNSAFE,
     advice_slot,
     answered,
+    open_advice_slot,
     part_name,
     tyre_slot,
     tyres,
@@ -25,7 +28,7 @@ from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
 from rectaxis.record import seal
 from rectaxis.record.models import Job
-from rectaxis.record.slot import SEALED, OfAdjuster, Phase
+from rectaxis.record.slot import CHECKED, SEALED, OfAdjuster, Phase
 from rectaxis.visit.judged import judged
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
@@ -46,6 +49,8 @@ def statement_of(visit: Visit) -> seal.Statement:
         sender=_sender(),
         ended=_why_ended(visit),
         judged=_judged(visit),
+        checked=journal.answer(CHECKED),
+        followed=tuple(_followed(visit)),
         confirmed=_confirmed(visit),
         sentences=_sentences(visit),
         answers=dict(_answers(visit)),
@@ -171,7 +176,19 @@ def _left_out(visit: Visit) -> Iterator[seal.LeftOut]:
             yield seal.LeftOut(question.slot, answer, said, visit.journal.answer(question.why), part)
 
 
+def _followed(visit: Visit) -> Iterator[str]:
+    """What became of each piece of the last visit's advice of which somebody said it."""
+    for number, (advised, _) in enumerate(visit.snapshot.layout.advice, start=1):
+        slot = open_advice_slot(number)
+        if answer := visit.journal.answer(slot):
+            why = visit.journal.answer(f"{slot}/why")
+            yield f"{advised}: {FOLLOWED[answer]}" + (f" ({why})" if why else "")
+
+
 def _advice(visit: Visit) -> Iterator[seal.Advised]:
+    for number, (advised, due) in enumerate(visit.snapshot.layout.advice, start=1):
+        if visit.journal.answer(open_advice_slot(number)) == RENEWED:
+            yield seal.Advised(advised, due)
     for row in range(1, ADVICE_ROWS + 1):
         said = visit.journal.answer(advice_slot(row))
         if said:

@@ -16,6 +16,7 @@ from rectaxis.record.slot import OfAdjuster, Phase
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.visit.confirmed import Confirming
 from rectaxis.visit.decisions import Decisions
+from rectaxis.visit.last_visit import LastVisit
 from rectaxis.visit.moves import moved, say_move
 from rectaxis.visit.progress import Progress
 from rectaxis.visit.readings import Readings
@@ -62,6 +63,11 @@ class Visit:
     def confirming(self) -> Confirming:
         """What the after takes over from what was read while setting."""
         return Confirming(self.setting)
+
+    @cached_property
+    def last(self) -> LastVisit:
+        """The visit before this one."""
+        return LastVisit(self.job)
 
     def results(self, phase: Phase) -> PhaseResults:
         """Solved results of a phase; while setting those of what still holds."""

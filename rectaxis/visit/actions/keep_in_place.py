@@ -2,13 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from django.utils import timezone
 
 from alignment.adjust.hardware import Hardware, hardware_of
 from alignment.judge.results import quantity_of
+from alignment.procedure.checklist import (
+    ADVICE_ROWS,
+    FOLLOWED_UP,
+    LEFT_OPEN,
+    TREADS,
+    advice_slot,
+    open_advice_slot,
+    size_slot,
+    tyre_slot,
+    tyres,
+)
 from rectaxis.fleets.layout import Json
 from rectaxis.fleets.models import Vehicle
-from rectaxis.record.slot import Phase
+from rectaxis.record.slot import ODOMETER, Phase, Placed, parse
 from rectaxis.visit.visit import Visit
 
 LEFT = ("camber_deg", "caster_deg", "sai_deg", "toe_deg", "total_toe_deg")
@@ -36,8 +49,43 @@ def keep_in_place(visit: Visit, vehicle: Vehicle) -> None:
     phase = Phase.AFTER if Phase.AFTER in visit.journal.seals else Phase.BEFORE
     estimates = visit.results(phase).estimates
     last = {path: e.value for path, e in estimates.items() if e is not None and quantity_of(path) in LEFT}
-    vehicle.layout = layout | {"adjusters": entries, "since": since, "last": last}
+    vehicle.layout = layout | {"adjusters": entries, "since": since, "last": last} | _written_down(visit, day)
     vehicle.save(update_fields=["layout"])
+
+
+def _written_down(visit: Visit, day: str) -> Json:
+    """What the next visit wants to know of this one, and would type again."""
+    journal, snapshot = visit.journal, visit.snapshot
+    sizes = {str(axle.number): journal.answer(size_slot(axle.number)) for axle in snapshot.vehicle.axles}
+    treads = {
+        at: [journal.number(tyre_slot(at, f"tread-{place}")) for place in TREADS]
+        for at, *_ in tyres(snapshot.vehicle, snapshot.subject.duals)
+    }
+    placed = {slot: entry.typed for slot, entry in journal.entries.items() if isinstance(parse(slot), Placed)}
+    found: Json = {
+        "visited": day,
+        "odometer": journal.number(ODOMETER),
+        "sizes": {axle: size for axle, size in sizes.items() if size},
+        "treads": {at: depths for at, depths in treads.items() if any(depth is not None for depth in depths)},
+        "advice": list(_open_advice(visit)),
+    }
+    if snapshot.rig.code:
+        found["placed"] = {
+            **snapshot.layout.placed,
+            snapshot.rig.code: {slot: text for slot, text in placed.items() if text},
+        }
+    return found
+
+
+def _open_advice(visit: Visit) -> Iterator[tuple[str, str]]:
+    """What is still advised: of the last visit what nobody closed, and this one's own."""
+    answer = visit.journal.answer
+    for number, advised in enumerate(visit.snapshot.layout.advice, start=1):
+        if answer(open_advice_slot(number)) not in (FOLLOWED_UP, LEFT_OPEN):
+            yield advised
+    for row in range(1, ADVICE_ROWS + 1):
+        if text := answer(advice_slot(row)):
+            yield text, answer(f"{advice_slot(row)}/due")
 
 
 def _left(visit: Visit, one: Hardware | None) -> Hardware | None:

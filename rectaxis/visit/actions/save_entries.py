@@ -15,6 +15,7 @@ from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import SEALED, Phase, Scale, Slot, Trued, parse
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book, closed, writing
+from rectaxis.visit.actions.carry_over import carry_over
 from rectaxis.visit.fields import Fields, plain_text
 
 MOST_AT_ONCE = 200
@@ -93,6 +94,8 @@ class _Saving:
         added = [entry for key, entry in self.known.items() if key not in before]
         self.book.add_all(added)
         if added:
+            if self.book.job.status == Job.Status.PLANNED:
+                carry_over(self.book)
             self.book.begin_work()
         places = {str(entry.pk): entry.sequence for entry in (*self.stands.values(), *self.known.values())}
         return [replace(answer, sequence=places.get(answer.entry, 0)) for answer in answers]
