@@ -11,7 +11,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
     ("tests.test_every_vehicle", "tests.test_outbox"),
-    ("tests.test_journey", "tests.test_setting", "tests.test_mishaps"),
+    ("tests.test_journey", "tests.test_setting", "tests.test_mishaps", "tests.test_phone"),
 )
 """Tests in the browser, in parts that take about as long."""
 REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import NamedTuple
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.procedure.stages import STAGES
 from alignment.words.terms import TERMS
 from rectaxis.common.fields import without_nul
+from rectaxis.day.board import Board
 from rectaxis.day.finding import found_vehicles
 from rectaxis.day.forms import JobFileForm, NewJobForm, VisitForm
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
@@ -34,7 +36,7 @@ from rectaxis.visit.actions.change_visit import change_visit
 from rectaxis.visit.actions.open_job import KitError, copy_of_specification, open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 
-MOST_ON_A_DAY = 60
+MOST_ON_A_DAY, MOST_LEFT_OPEN = 60, 20
 MOST_VISITS = 50
 
 
@@ -47,10 +49,10 @@ def today(request: Request) -> HttpResponse:
     day = timezone.localdate()
     visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
     earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status__in=CLOSED).select_related("vehicle__fleet")
-    kits = [(kit, kit.days_left(day)) for kit in Kit.objects.filter(retired=False)[:20]]
+    board = Board.of(list(visits[:MOST_ON_A_DAY]), list(earlier[:MOST_LEFT_OPEN]), timezone.now())
+    kits = [(kit, kit.certificate(day)) for kit in Kit.objects.filter(retired=False) if _runs_out(kit, day)]
     begun = None if Job.objects.exists() else Begun.now()
-    context = {"begun": begun, "visits": visits[:MOST_ON_A_DAY], "earlier": earlier[:20], "kits": kits, "day": day,
-               "may_measure": may_measure(request.user)}  # fmt: skip
+    context = {"board": board, "begun": begun, "kits": kits, "day": day, "may_measure": may_measure(request.user)}
     return render(request, "day/today.html", context)
 
 
@@ -70,6 +72,15 @@ class Begun(NamedTuple):
         kinds: tuple[type[Model], ...] = (Kit, Vehicle, Specification, Job)
         kit, vehicle, figures, visit = (kind._default_manager.exists() for kind in kinds)
         return cls(kit, fleet, vehicle, figures, visit)
+
+
+_SOON_DAYS = 30
+
+
+def _runs_out(kit: Kit, day: dt.date) -> bool:
+    """Whether somebody should see to a kit's certificate."""
+    left = kit.days_left(day)
+    return left is None or left < _SOON_DAYS
 
 
 @require_GET

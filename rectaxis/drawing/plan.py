@@ -109,6 +109,7 @@ class Plan:
     rulers: tuple[Ruler, ...] = ()
     pieces: tuple[tuple[float, float, str], ...] = ()
     shapes: tuple[Shape, ...] = ()
+    tool_words: tuple[tuple[float, float, str], ...] = ()
     beams: tuple[tuple[float, float, float, float], ...] = ()
     open_x: float = 0.0
     width: int = WIDTH
@@ -185,13 +186,15 @@ class PlanMaker:
         """The plan. ``typed`` is text and number by slot."""
         given = marks or Marks({})
         rulers = [self._ruler(stop, label, typed, given) for stop, label in self.stops]
+        shapes = tuple(dict.fromkeys(self._shapes()))
         return Plan(
             axles=tuple(self._axle(axle.number, results) for axle in self.vehicle.axles),
             body=self._body(),
             lines=tuple(self._lines(results, style)),
             rulers=tuple(rulers),
             pieces=tuple(self._pieces()),
-            shapes=tuple(dict.fromkeys(self._shapes())),
+            shapes=shapes,
+            tool_words=tuple(_apart(shapes)),
             beams=tuple(self._along()),
             open_x=(min(self._x.values()) + max(self._x.values())) / 2,
         )
@@ -277,6 +280,24 @@ class PlanMaker:
         return replace(
             one, leader_to=(min(max(read_at, 12.0), WIDTH - 12.0), MIDDLE + up(stop.side) * (WHEEL_OUT + 16))
         )
+
+
+_LETTER, _ROW = 7.2, 17.0
+"""About how wide a letter of a tool's name is, and how far rows of names stand apart."""
+
+
+def _apart(shapes: Sequence[Shape]) -> Iterator[tuple[float, float, str]]:
+    """Names of tools with where each is written: under its tool, a row lower where another name stands there already."""
+    written: list[tuple[float, float, float]] = []
+    for shape in sorted((shape for shape in shapes if shape.name), key=lambda shape: shape.x1):
+        y = shape.y1 if shape.what == "ring" else shape.y2 + 14
+        half = _LETTER * len(shape.name) / 2
+        while any(
+            end > shape.x1 - half and begin < shape.x1 + half and abs(at - y) < _ROW for begin, end, at in written
+        ):
+            y += _ROW
+        written.append((shape.x1 - half, shape.x1 + half, y))
+        yield shape.x1, y, shape.name
 
 
 def _column(stop: Stop) -> str:

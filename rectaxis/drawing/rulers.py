@@ -23,6 +23,7 @@ class Tick:
     y: float
     long: bool
     label: str = ""
+    zero: bool = False
 
 
 @dataclass(frozen=True)
@@ -161,21 +162,22 @@ def _on(one: Ruler, value: float | None) -> float | None:
     return min(max(one.zero_y + one.per_unit * value, one.top), one.bottom)
 
 
+_GAPS = 4
+
+
 def _step(span: float) -> float:
-    """Distance of labelled ticks: a round number that leaves room for at most six labels."""
-    size = 10.0 ** math.floor(math.log10(span / 6))
-    return next(size * step for step in (1, 2, 5, 10) if span / (size * step) <= 6)  # noqa: PLR2004
+    """Distance of labelled ticks: a round number that leaves room for at most five labels that can be read."""
+    size = 10.0 ** math.floor(math.log10(span / _GAPS))
+    return next(size * step for step in (1, 2, 5, 10) if span / (size * step) <= _GAPS)
 
 
 def _ticks(least: float, most: float, zero_y: float, per_unit: float, *, labelled: bool) -> tuple[Tick, ...]:
-    step = _step(most - least) if labelled else 5.0
     # A tape's ticks move by up to one long step either way, so there are more of them than the window shows.
-    value, end = (least, most) if labelled else (-20.0, 20.0)
+    step, start, end = (_step(most - least), least, most) if labelled else (10.0, -20.0, 20.0)
+    half = step / 2
     found = []
-    while value <= end + _NEARLY:
-        label = f"{value:g}".replace("-", "\u2212") if labelled else ""
-        found.append(Tick(zero_y + per_unit * value, long=labelled or value % 10 == 0, label=label))
-        if value + step / 2 <= end:
-            found.append(Tick(zero_y + per_unit * (value + step / 2), long=False))
-        value += step
+    for number in range(math.ceil(start / half - _NEARLY), math.floor(end / half + _NEARLY) + 1):
+        value, whole = half * number, number % 2 == 0
+        label = f"{value:g}".replace("-", "\u2212") if labelled and whole else ""
+        found.append(Tick(zero_y + per_unit * value, long=whole, label=label, zero=labelled and number == 0))
     return tuple(found)

@@ -65,6 +65,11 @@ class RailItem:
     state: str
     number: int
 
+    @property
+    def open(self) -> bool:
+        """Whether something is still to be answered or read in it."""
+        return self.state.endswith(" open")
+
 
 @dataclass(frozen=True)
 class Page:
@@ -149,6 +154,7 @@ def base(page: Page) -> dict[str, Any]:
         "may_type": page.may_type,
         "may_measure": may_measure(page.person),
         "simulated": bool(job.simulation),
+        "open_slots": [q.slot for q in visit.snapshot.questions.get(page.stage, ()) if q.open(visit.journal.answers)],
         "pressure_unit": page.person.pressure_unit,
         "steps": stage_steps(page.stage, visit.about),
         "terms": TERMS,

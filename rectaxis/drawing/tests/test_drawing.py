@@ -1,7 +1,7 @@
 """Where numbers land on the drawing. No database."""
 
 import unittest
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 from alignment.estimate.solve import Solution, solve
 from alignment.judge.results import PhaseResults
@@ -109,7 +109,28 @@ class Plans(unittest.TestCase):
                 None, {}
             )
             labels = [tick.label for tick in plan.rulers[0].ticks if tick.label]
-            self.assertTrue(3 <= len(labels) <= 7, labels)
+            self.assertTrue(2 <= len(labels) <= 5, labels)
+            zero = [tick for tick in plan.rulers[0].ticks if tick.zero]
+            self.assertEqual([tick.label for tick in zero], ["0"])
+            self.assertAlmostEqual(zero[0].y, plan.rulers[0].zero_y)
+            places = sorted(tick.y for tick in plan.rulers[0].ticks if tick.label)
+            self.assertTrue(all(b - a >= 13 for a, b in pairwise(places)), "no label on another")
+
+    def test_names_of_tools_stand_beside_each_other_and_none_on_another(self):
+        for code in kit_codes():
+            for pattern in patterns().values():
+                for setup in kit(code).setups(pattern.vehicle):
+                    stations = [s for s in kit(code).stations(pattern.vehicle) if s.setup == setup.number]
+                    walk = [
+                        (stop, "")
+                        for of in ("roll", "read")
+                        for stop in stops(pattern.vehicle, stations, setup.number, of)
+                    ]
+                    words = PlanMaker(pattern.vehicle, setup, walk, spread=False).draw(None, {}).tool_words
+                    boxes = [(x - 3.4 * len(name), y, x + 3.4 * len(name)) for x, y, name in words]
+                    for one, other in combinations(boxes, 2):
+                        if abs(one[1] - other[1]) < 13:
+                            self.assertTrue(one[2] <= other[0] or other[2] <= one[0], (code, pattern.code, words))
 
     def test_a_truck_is_drawn_axle_by_axle(self):
         plan = PlanMaker(TRUCK, None).draw(None, {})

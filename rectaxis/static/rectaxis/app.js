@@ -4,6 +4,7 @@ import { timeKey } from "./outbox-rules.js";
 import { startChoices, startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
 import { startKeys } from "./keys.js";
+import { startOpen } from "./open.js";
 import { startMarks } from "./marks.js";
 import { startPhotos } from "./photos.js";
 
@@ -53,6 +54,7 @@ if (bench) {
   startKeys(bench);
   startMarks(bench);
   startPhotos(bench);
+  startOpen(bench);
   document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
 }
 // A turn's key orders it among the readings, and a form sent twice is one turn. Before htmx gathers what to send.

@@ -2,11 +2,13 @@
 // A number's place on its ruler comes from the server as a zero and a length per unit.
 
 import { startLooks } from "./looks.js";
+import { startZoom } from "./zoom.js";
 
 export function startPlan(bench) {
   const plan = bench.querySelector("[data-plan]");
   if (!plan) return;
   const rulers = new Map([...plan.querySelectorAll("[data-ruler]")].map((ruler) => [ruler.dataset.ruler, ruler]));
+  startZoom(plan);
   const hand = startHand(bench, plan, rulers);
 
   function mark(ruler, value) {

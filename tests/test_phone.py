@@ -1,0 +1,88 @@
+"""A phone in one hand: nothing goes sideways, what is written can be read and pressed, and there is a way out."""
+
+import json
+
+from rectaxis.demo.doing import look_over, read_all
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.specs.models import Specification
+from tests.browser import BrowserTestCase, expect
+
+STAGES = ("arrive", "look", "rig", "roll", "read", "judge", "set", "prove", "hand-over")
+SMALLEST_WORD_PX, FINGER_PX = 12, 44
+"""What an eye at arm's length in the sun can read, and a finger can meet (WCAG 2.5.5 has 44 CSS pixels)."""
+_WORDS = """() => JSON.stringify([...document.querySelectorAll(".plan-fields text, .plan-solved text")].filter((text) => {
+  const at = text.getBoundingClientRect(), plan = document.querySelector(".plan").getBoundingClientRect();
+  return text.textContent.trim() && at.left >= plan.left && at.right <= plan.right && at.top >= plan.top && at.bottom <= plan.bottom;
+}).map((text) => [text.textContent.trim(), parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a]))"""
+_SMALL = """(least) => JSON.stringify([...document.querySelectorAll("button, select, a.go, a.plain, .choice, input:not([type=hidden], [type=radio], [type=checkbox], [type=range])")]
+  .filter((one) => one.offsetParent && !one.closest("svg, .visually-hidden, [hidden]"))
+  .map((one) => [one.textContent.trim().slice(0, 30) || one.name || one.id, Math.round(one.getBoundingClientRect().height)])
+  .filter(([, high]) => high && high < least))"""
+
+
+class Phone(BrowserTestCase):
+    size = (390, 844)
+
+    def setUp(self):
+        super().setUp()
+        self.van = Job.objects.get(vehicle__unit="Van 21")
+        self.done = Job.objects.get(vehicle__unit="Van 9")
+
+    def addresses(self):
+        vehicle, fleet = self.van.vehicle_id, self.van.vehicle.fleet_id
+        figures = Specification.objects.get(make="Tarvane").pk
+        return [
+            "/", "/find/?q=van", "/fleets/", f"/fleets/{fleet}/", f"/fleets/{fleet}/new-vehicle/", "/specifications/",
+            f"/specifications/{figures}/", "/kits/", "/kits/new/", "/jobs/new/", "/preferences/", "/help/",
+            f"/reports/{self.done.pk}/", f"/find/{vehicle}/", f"/find/{vehicle}/change/", f"/find/{vehicle}/adjusters/",
+            *(f"/jobs/{self.van.pk}/{page}/" for page in (*STAGES, "history", "figures", "quick", "learned", "plan")),
+        ]  # fmt: skip
+
+    def test_no_page_goes_sideways_at_320_and_every_target_meets_a_finger(self):
+        page = self.sign_in()
+        page.set_viewport_size({"width": 320, "height": 700})
+        for address in self.addresses():
+            page.goto(address)
+            page.wait_for_load_state("networkidle")
+            with self.subTest(address=address):
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 320)
+                self.assertEqual(json.loads(page.evaluate(_SMALL, FINGER_PX)), [])
+
+    def test_the_drawing_shows_the_axle_in_hand_so_that_it_can_be_read_and_the_whole_on_a_press(self):
+        page = self.sign_in()
+        page.goto(f"/jobs/{self.van.pk}/read/")
+        page.wait_for_selector("[data-saved][data-ready]")
+        for _ in range(4):
+            words = json.loads(page.evaluate(_WORDS))
+            self.assertGreaterEqual(len(words), 8)
+            self.assertEqual([word for word in words if word[1] < SMALLEST_WORD_PX], [])
+            page.click("[data-walk='on']")
+        page.set_viewport_size({"width": 1280, "height": 800})
+        self.assertEqual([word for word in json.loads(page.evaluate(_WORDS)) if word[1] < SMALLEST_WORD_PX], [])
+        page.set_viewport_size({"width": 390, "height": 844})
+        page.click("[data-whole]")
+        self.assertLess(min(size for _, size in json.loads(page.evaluate(_WORDS))), SMALLEST_WORD_PX)
+        expect(page.locator("[data-whole]")).to_have_text("Show the axle in hand")
+        page.click(".rail .brand")
+        expect(page.locator("h2:has-text('In hand')")).to_be_visible()
+
+    def test_a_count_of_what_is_open_leads_to_the_first_of_it(self):
+        person = User.objects.get(username="mara")
+        job = Job.objects.get(vehicle__unit="Van 14", status="planned")
+        look_over(person, job)
+        read_all(person, job, "before", axles=(2,))
+        page = self.sign_in()
+        page.goto(f"/jobs/{job.pk}/arrive/")
+        page.wait_for_selector("[data-saved][data-ready]")
+        page.click(".rail a[data-stage='prove']")
+        page.wait_for_selector(".rail a[aria-current][data-stage='prove']")
+        for _ in range(2):  # pressed again, it leads there again
+            self.page_focus(page, "prove/torque")
+            page.locator("h1").click()
+            page.click(".rail a[data-stage='prove']")
+        self.page_focus(page, "prove/torque")
+
+    def page_focus(self, page, slot):
+        """The focus comes to a slot's field."""
+        expect(page.locator(f"[data-slot='{slot}']:focus")).to_have_count(1)
