@@ -111,6 +111,19 @@ class Typing(BrowserTestCase):
         field.press("-")
         expect(field).to_have_value("1.5")
 
+    def test_what_is_being_typed_is_saved_when_the_screen_goes_dark(self):
+        page = self.open_read()
+        field = page.locator("[data-walkable]").first
+        field.focus()
+        page.keyboard.type("1.25")
+        page.evaluate("""() => {
+          Object.defineProperty(document, "visibilityState", { value: "hidden", configurable: true });
+          document.dispatchEvent(new Event("visibilitychange"));
+        }""")
+        expect(page.locator("[data-saved]")).to_contain_text(re.compile(r"^saved"))
+        slot = field.get_attribute("data-slot")
+        self.assertEqual(Entry.objects.get(slot=slot, job__vehicle__unit="Van 6").typed, "1.25")
+
     def test_number_keys_open_stages_and_the_question_mark_lists_the_keys(self):
         page = self.open_read()
         page.locator("h1").click()

@@ -11,8 +11,10 @@ from alignment.errors import TypedValueError
 from alignment.judge.derived import held_u_deg, steering_wheel
 from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import Rule
+from alignment.model.levelling import ground_by_eye
 from alignment.model.vehicle import Axle, Vehicle
 from alignment.quantities import parse_distance, parse_typed, say
+from alignment.readings import KINDS
 from alignment.tests.cases import TRUCK, flags, reading, results, solved, toe_scales
 from alignment.words.sayback import say_back
 
@@ -138,7 +140,9 @@ class Saying(unittest.TestCase):
         self.assertIn("pushes straight as far as these readings can tell", say_back(found)[0])
 
     def test_with_nothing_read_it_says_so(self):
-        self.assertEqual(say_back(results()), ["Nothing is read yet that says how the vehicle runs."])
+        level = KINDS["ground"]({"phase": "before", "kind": "ground", **ground_by_eye()})
+        for known in ((), (level,)):
+            self.assertEqual(say_back(results(*known)), ["Nothing is read yet that says how the vehicle runs."])
 
     def test_what_disagrees_is_to_be_read_again_before_trusting_the_rest(self):
         doubled = (toe_scales(1, 1, 1, u_mm=0.05), toe_scales(1, 3, 3, u_mm=0.05), toe_scales(1, 1, 1, u_mm=0.05))

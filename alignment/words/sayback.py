@@ -16,6 +16,10 @@ _NOTICEABLE_WHEEL_DEG = 1.0
 """Below this a steering wheel counts as straight; common practice, no source."""
 
 
+_TOLD = ("ground", "clamp")
+"""Kinds of readings that say how others are to be taken, and nothing of the vehicle."""
+
+
 def say_back(results: PhaseResults, style: str = "deg", steering_ratio: float | None = None) -> list[str]:
     """Sentences on thrust, steering, each axle's toe and what disagrees, in the person's angle style.
 
@@ -182,5 +186,5 @@ def _agreement(results: PhaseResults) -> Iterable[str]:
         )
     elif not solution.consistent:
         yield "The readings do not agree with each other, and none of them stands out as the cause."
-    elif solution.readings and solution.redundancy == 0:
+    elif solution.redundancy == 0 and any(reading.data["kind"] not in _TOLD for reading in solution.readings):
         yield "Nothing is read twice over, so no slip of reading could be found here."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 from uuid import UUID
 
@@ -98,7 +99,7 @@ def new_vehicle(request: Request, pk: UUID) -> HttpResponse:
     """Add a vehicle to a fleet: from a picture of its axles, from another vehicle, or axle by axle."""
     demand(allowed=may_work(request.user))
     fleet = get_object_or_404(Fleet, pk=pk)
-    if request.method == "POST" and "rows" not in request.POST:
+    if request.method == "POST" and not {"rows", "pattern", "copy"} & set(request.POST):
         return _save(request, fleet)
     form, axles = _begun(request, fleet)
     return _page(request, fleet, form, axles)
@@ -123,15 +124,18 @@ def _begun(request: Request, fleet: Fleet) -> tuple[VehicleForm, Axles]:
     """The forms as they begin: empty, from a pattern, from another vehicle, or with a row more or less than was typed."""
     if "rows" in request.POST:
         return _other_rows(request)
-    sister = _sister(request, fleet)
-    layout = sister.layout if sister else pattern_layout(request.GET.get("pattern", ""))
+    given = request.POST if request.method == "POST" else request.GET
+    sister = _sister(given, fleet) if given.get("pattern") is None else None
+    layout = sister.layout if sister else pattern_layout(given.get("pattern", ""))
+    typed = {name: given[name] for name in VehicleForm.base_fields if given.get(name)}
     if layout is None:
-        return VehicleForm(), AxleFormSet(prefix="axle", initial=[])
+        return VehicleForm(initial=typed), AxleFormSet(prefix="axle", initial=[])
     words: dict[str, Any] = words_of(layout)
     if sister is not None:
         words |= {"make": sister.make, "model": sister.model, "year": sister.year}
-    typed = {name: request.GET[name] for name in VehicleForm.Meta.fields if request.GET.get(name)}
-    return VehicleForm(initial=words | typed), AxleFormSet(prefix="axle", initial=rows_of(layout))
+    # What the vehicle is called stays as typed; how it stands is the pattern's, or the other vehicle's.
+    kept = {name: text for name, text in typed.items() if name in VehicleForm.Meta.fields}
+    return VehicleForm(initial=words | kept), AxleFormSet(prefix="axle", initial=rows_of(layout))
 
 
 def _other_rows(
@@ -149,9 +153,9 @@ def _other_rows(
     return form, axles
 
 
-def _sister(request: Request, fleet: Fleet) -> Vehicle | None:
+def _sister(given: Mapping[str, str], fleet: Fleet) -> Vehicle | None:
     try:
-        return Vehicle.objects.filter(fleet=fleet, pk=request.GET.get("sister") or "none").first()
+        return Vehicle.objects.filter(fleet=fleet, pk=given.get("sister") or "none").first()
     except (ValueError, ValidationError):
         return None
 
@@ -162,7 +166,7 @@ def _page(
     context = {
         "vehicle": vehicle,
         "form": form, "axles": axles, "fleet": fleet, "pictures": pattern_pictures(),
-        "chosen": request.GET.get("pattern", ""), "sisters": fleet.vehicles.all()[:MOST_SISTERS],
+        "chosen": request.POST.get("pattern") or request.GET.get("pattern", ""), "sisters": fleet.vehicles.all()[:MOST_SISTERS],
         "words": [form[name] for name in VehicleForm.Meta.fields],
         "rest": [form[name] for name in ("group", "kingpin", "steering_ratio", "pitch", "arm") if name in form.fields],
     }  # fmt: skip

@@ -88,6 +88,17 @@ class OwnData(TestCase):
             self.assertContains(answer, 'value="Orsk"', status_code=422)
         self.assertEqual(Vehicle.objects.count(), 0)
 
+    def test_what_a_vehicle_is_called_stays_while_its_pattern_is_chosen(self):
+        page = self.add_van(unit="77", vin="", make="Orsk", pattern="tractor_6x4")
+        self.assertEqual((page.status_code, Vehicle.objects.count()), (200, 0))
+        self.assertContains(page, 'value="77"')
+        self.assertContains(page, 'value="Orsk"')
+        self.assertEqual(len(page.context["axles"].forms), 3)
+        self.assertEqual(self.add_van().status_code, 302)
+        page = self.add_van(unit="78", copy="yes", sister=Vehicle.objects.get().pk)
+        self.assertContains(page, 'value="78"')
+        self.assertContains(page, 'value="3100"')
+
     def test_a_unit_number_stands_once_in_a_fleet(self):
         self.assertEqual(self.add_van().status_code, 302)
         self.assertEqual(self.add_van().status_code, 422)

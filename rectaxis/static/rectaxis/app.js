@@ -85,3 +85,13 @@ document.addEventListener("toggle", (event) => {
   const details = event.target, wanted = kept.get(details.dataset?.keep);
   if (wanted !== undefined && details.open !== wanted) details.open = wanted;
 }, true);
+
+// A form that came back with faults begins at the first of them.
+const fault = document.querySelector("main .refusal");
+if (fault && !bench) (fault.closest("td, th, .question") || fault.closest("form"))?.querySelector("input:not([type=hidden]), select, textarea")?.focus();
+
+// A call, a lock screen, a closed tab: what is being typed is left, as if by a press elsewhere.
+document.addEventListener("visibilitychange", () => {
+  const field = document.activeElement;
+  if (document.visibilityState === "hidden" && field?.dataset?.slot) field.dispatchEvent(new Event("change", { bubbles: true }));
+});
