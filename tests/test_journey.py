@@ -278,7 +278,7 @@ class ByHand(BrowserTestCase):
         # atan((46 - 38.1)/2 / 2700) is 0.0838 degrees, and clamps that nobody rolled may be off by more.
         expect(page.locator("#say-back")).to_contain_text("The rear pushes straight as far as these readings can tell")
         page.locator("main [data-slot='before/outboard_pair/2/left_mm']").focus()
-        page.click("text=look at it again")
+        page.click("text=read it once more")
         page.keyboard.type("39.1")
         page.keyboard.press("Enter")
         expect(page.locator("[data-looks] .mean")).to_contain_text("2 looks: mean 38.60 mm, spread 0.71 mm")

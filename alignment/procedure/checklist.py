@@ -69,7 +69,7 @@ class Question:
                     raise ValueError(f"Choose one of: {', '.join(self.choices.values())}.")
                 return None, self.choices[typed]
             case "size":
-                return None, f"rim {parse_size(typed).rim_mm:.0f} mm"
+                return None, f"a rim of {parse_size(typed).rim_mm:.0f} mm"
             case "date":
                 return None, f"{_date(typed):%-d %B %Y}"
             case "number":

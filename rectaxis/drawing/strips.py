@@ -21,7 +21,8 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     """One judged result: its verdict by code, its numbers in degrees or mm, and how they are said.
 
     It stands under the heading ``title`` of the axle ``axle``. ``doubt`` is the expanded uncertainty, ``beyond`` by how much a
-    bound is exceeded, ``earlier`` the value before. Where nothing was measured there are no numbers and no texts.
+    bound is exceeded, ``earlier`` the value before. Where nothing was measured there are no numbers and no texts; ``unread`` says
+    what is known of it all the same: that it was outside before, and was not adjusted.
     """
 
     axle: int
@@ -40,6 +41,7 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     doubt: Words = {}
     beyond: Words = {}
     earlier_text: Words = {}
+    unread: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,7 @@ def _strip(row: Judged, style: str) -> Strip:
     return Strip(
         label=row.label,
         verdict=row.verdict,
-        word=f"outside by {beyond}" if beyond else WORDS[row.verdict],
+        word=f"outside by {beyond}" if beyond else row.unread or WORDS[row.verdict],
         text=row.text.get(style, ""),
         doubt=row.doubt.get(style, ""),
         low=scale.at(row.low),

@@ -106,6 +106,7 @@ class Photographed(msgspec.Struct, frozen=True):
     digest: str
     width: int
     height: int
+    caption: str = ""
 
 
 class Section(msgspec.Struct, frozen=True):
@@ -131,6 +132,8 @@ class Subject(msgspec.Struct, frozen=True, kw_only=True):
     figures: str
     figures_source: str
     toe_only: bool
+    vin: str = ""
+    asked: str = ""
 
 
 class Sender(msgspec.Struct, frozen=True):
@@ -161,6 +164,8 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     sentences: dict[str, dict[str, tuple[str, ...]]] = {}
     answers: dict[str, Answered] = {}
     tyres: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    looked: tuple[Answered, ...] = ()
+    """The parts that were looked over, how the vehicle stood, and the ground."""
     findings: tuple[Found, ...] = ()
     sections: tuple[Section, ...] = ()
     gates: tuple[Passed, ...] = ()

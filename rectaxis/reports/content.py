@@ -66,6 +66,14 @@ class Report:
         return [f"{why} ({part[0].lower()}{part[1:]})" if why else part for part, why in found]
 
     @property
+    def looked_over(self) -> dict[str, list[str]]:
+        """What was looked over, by what was found: "sound" with the names of what is."""
+        found: dict[str, list[str]] = {}
+        for one in self.statement.looked:
+            found.setdefault(one.said, []).append(f"{one.label} ({one.why})" if one.why else one.label)
+        return found
+
+    @property
     def not_written(self) -> list[str]:
         """What was moved and has no torque written, by its name."""
         tightened = {one.adjuster for one in self.statement.tightened}

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 from alignment.judge.verdict import COVERAGE, Rule
 from alignment.model.vehicle import Vehicle, axle_title
 from alignment.quantities import QUANTITIES, say, say_size
-from rectaxis.drawing.strips import Judged, Words
+from rectaxis.drawing.strips import WORDS, Judged, Words
 
 
 def judged(
@@ -17,15 +17,34 @@ def judged(
     spec: Sequence[Mapping[str, Any]],
     earlier: Sequence[Mapping[str, Any]],
     styles: Iterable[str],
+    moved: Collection[str] = (),
 ) -> tuple[Judged, ...]:
-    """A row for each verdict; ``spec`` are the specification's rows in the same order, ``earlier`` the verdicts before."""
-    values = [verdict["value"] for verdict in earlier] or [None] * len(verdicts)
-    triples = zip(verdicts, spec, values, strict=True)
-    return tuple(_judged(vehicle, verdict, row.get("preferred"), was, tuple(styles)) for verdict, row, was in triples)
+    """A row for each verdict; ``spec`` are the specification's rows in the same order, ``earlier`` the verdicts before.
+
+    ``moved`` are the paths of results that a move has changed since.
+    """
+    before = list(earlier) or [{"value": None}] * len(verdicts)
+    rows = zip(verdicts, spec, before, strict=True)
+    return tuple(
+        _judged(vehicle, verdict, row.get("preferred"), was["value"], tuple(styles), _unread(verdict, was, moved))
+        for verdict, row, was in rows
+    )
+
+
+def _unread(verdict: Mapping[str, Any], was: Mapping[str, Any], moved: Collection[str]) -> str:
+    """What is known of a result that was measured before and not again: it is not simply "not measured"."""
+    if verdict["verdict"] != "undetermined" or was.get("verdict", "undetermined") == "undetermined":
+        return ""
+    return f"{WORDS[was['verdict']]} before, {'not read again' if path_of(verdict) in moved else 'not adjusted'}"
 
 
 def _judged(
-    vehicle: Vehicle, verdict: Mapping[str, Any], preferred: float | None, was: float | None, styles: tuple[str, ...]
+    vehicle: Vehicle,
+    verdict: Mapping[str, Any],
+    preferred: float | None,
+    was: float | None,
+    styles: tuple[str, ...],
+    unread: str,
 ) -> Judged:
     quantity, value = verdict["quantity"], verdict["value"]
     label, axle = QUANTITIES[quantity].label, _belongs_to(vehicle, verdict)
@@ -41,7 +60,7 @@ def _judged(
         axle=axle, title=axle_title(vehicle, axle), label=f"{verdict['side']} {label}" if verdict["side"] else label,
         quantity=quantity, path=path_of(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
         preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
-        earlier_text=said(was),
+        earlier_text=said(was), unread=unread,
     )  # fmt: skip
 
 

@@ -28,7 +28,7 @@ from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
 from rectaxis.record import seal
 from rectaxis.record.models import Job
-from rectaxis.record.slot import CHECKED, SEALED, OfAdjuster, Phase
+from rectaxis.record.slot import CHECKED, DAMAGE, SEALED, OfAdjuster, Phase, of_damage
 from rectaxis.visit.judged import judged
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
@@ -55,6 +55,7 @@ def statement_of(visit: Visit) -> seal.Statement:
         sentences=_sentences(visit),
         answers=dict(_answers(visit)),
         tyres=tuple(_tyres(visit)),
+        looked=tuple(_looked(visit)),
         findings=tuple(findings(visit)),
         sections=sections(visit),
         gates=tuple(
@@ -85,6 +86,7 @@ def _subject(visit: Visit) -> seal.Subject:
         unit=vehicle.unit, fleet=vehicle.fleet.name, make=vehicle.make, model=vehicle.model,
         registration=vehicle.registration, day=timezone.localdate(job.planned_at), technician=job.technician.shown_name,
         kit=rig.name, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
+        vin=vehicle.vin, asked=job.asked,
     )  # fmt: skip
 
 
@@ -115,7 +117,14 @@ def _judged(visit: Visit) -> tuple[Judged, ...]:
     if newest is None:
         return ()
     earlier = before.results["verdicts"] if after and before else ()
-    return judged(visit.snapshot.vehicle, newest.results["verdicts"], newest.job_file["spec"], earlier, STYLES)
+    return judged(
+        visit.snapshot.vehicle,
+        newest.results["verdicts"],
+        newest.job_file["spec"],
+        earlier,
+        STYLES,
+        visit.changed_paths(),
+    )
 
 
 def _confirmed(visit: Visit) -> tuple[str, ...]:
@@ -137,6 +146,25 @@ def _answers(visit: Visit) -> Iterator[tuple[str, seal.Answered]]:
         typed = visit.journal.answer(slot)
         if typed:
             yield slot, seal.Answered(question.label, typed, question.say(typed), visit.journal.answer(question.why))
+
+
+def _looked(visit: Visit) -> Iterator[seal.Answered]:
+    """What was looked over, the load and the ground, as answered."""
+    asked = [*visit.snapshot.questions["look"], *visit.snapshot.questions["rig"]]
+    for question in asked:
+        typed = visit.journal.answer(question.slot)
+        if typed and question.what == "choice" and question.group in ("component", "standing", ""):
+            label = part_name(question.label) if question.group == "component" else question.label
+            yield seal.Answered(label, typed, question.say(typed), visit.journal.answer(question.why))
+
+
+def _caption(visit: Visit, slot: str) -> str:
+    """What a photo shows: the part it was taken at, or the damage."""
+    question = visit.snapshot.question.get(slot)
+    if question is not None:
+        return part_name(question.label)
+    marks = {str(of_damage(mark.pk)): mark.what for mark in visit.journal.marks}
+    return marks.get(slot, "Damage already there" if slot == str(DAMAGE) else "")
 
 
 def _tyres(visit: Visit) -> Iterator[tuple[str, tuple[str, ...]]]:
@@ -199,4 +227,6 @@ def _photos(visit: Visit) -> Iterator[seal.Photographed]:
     """Every photo in sight, in the order in which they were taken in."""
     photos = (photo for of_slot in visit.journal.photos.values() for photo in of_slot)
     for photo in sorted(photos, key=lambda photo: photo.sequence):
-        yield seal.Photographed(str(photo.pk), photo.slot, photo.name, photo.digest, photo.width, photo.height)
+        yield seal.Photographed(
+            str(photo.pk), photo.slot, photo.name, photo.digest, photo.width, photo.height, _caption(visit, photo.slot)
+        )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from alignment.adjust.hardware import Hardware
+from alignment.adjust.standing import result_changes
 from alignment.judge.results import PhaseResults
 from alignment.procedure import session
 from alignment.procedure.cautions import Circumstances
@@ -87,6 +88,12 @@ class Visit:
     def moved(self) -> list[Hardware]:
         """The adjusters that were moved, in the order of their first moves."""
         return moved(self.journal.moves, self.hardware)
+
+    def changed_paths(self) -> frozenset[str]:
+        """The results' paths that a move has changed."""
+        layout = self.setting.results().solution.layout
+        changes = [result_changes(layout, move.effect) for move in self.journal.moves]
+        return frozenset(path for change in changes for path, by in change.items() if by)
 
     def moves_said(self) -> list[tuple[str, Move]]:
         """What was moved, in words, with who and when."""
