@@ -86,3 +86,17 @@ class Phone(BrowserTestCase):
     def page_focus(self, page, slot):
         """The focus comes to a slot's field."""
         expect(page.locator(f"[data-slot='{slot}']:focus")).to_have_count(1)
+
+
+class Themes(BrowserTestCase):
+    def test_every_main_page_is_accessible_at_night_and_in_the_sun(self):
+        page = self.sign_in()
+        van, done = (Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9"))
+        addresses = [f"/reports/{done.pk}/", "/", "/specifications/", *(f"/jobs/{van.pk}/{stage}/" for stage in STAGES)]
+        for theme in ("night", "sun"):
+            User.objects.filter(username="mara").update(theme=theme)
+            for address in addresses:
+                page.goto(address)
+                page.wait_for_load_state("networkidle")
+                with self.subTest(theme=theme, address=address):
+                    self.assert_accessible(page)

@@ -9,12 +9,14 @@ from django.utils import timezone
 
 from alignment.procedure.checklist import UNSAFE
 from alignment.simulate.truth import random_truth
+from rectaxis.business.models import Business
 from rectaxis.demo.data import (
     CAR,
     COACH,
     KITS,
     MAKE,
     MODEL,
+    OLD_FIGURES,
     RIGID,
     SPECIFICATIONS,
     SPORTS,
@@ -36,6 +38,7 @@ from rectaxis.record.snapshot import is_runout
 from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
+from rectaxis.visit.actions.keep_in_place import written_down
 from rectaxis.visit.actions.open_job import copy_of_kit, open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
@@ -60,6 +63,10 @@ def make_library() -> dict[str, Kit]:
         Specification.objects.create(
             name=f"{make} {model}", make=make, model=model, source="made up for the demo", rows=rows
         )
+    Specification.objects.create(
+        name=f"{MAKE} {MODEL}", make=MAKE, model=MODEL, year_to=2017, applies="first series, 15 in wheels",
+        source="made up for the demo", rows=OLD_FIGURES,
+    )  # fmt: skip
     today = timezone.localdate()
     zones = {"flag_lasers": {"toe_in_zone": "white", "toe_out_zone": "grey"}}
     return {
@@ -143,8 +150,23 @@ def _finished(person: User, job: Job) -> None:
     hand_over(person, job)
 
 
+def _two_weeks_ago(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> None:
+    """A van that was measured two weeks ago, and comes again: a demo's visits leave nothing by themselves."""
+    before = day - dt.timedelta(days=14)
+    first = open_job(person, van, kit, before, "Pulls to the left", simulation=van_simulation(17))
+    type_in(person, first, {"arrive/odometer": "61200", "look/size/1": "205/65 R16", "look/size/2": "205/65 R16"})
+    _finished(person, first)
+    van.layout |= written_down(Visit(first), timezone.localdate(before).isoformat())
+    van.save(update_fields=["layout"])
+    open_job(person, van, kit, day.replace(hour=19), "Second look, after two weeks", simulation=van_simulation(18))
+
+
 def make_demo() -> None:
     """Everything, from a fixed seed."""
+    Business.objects.create(
+        name="Tolland Alignment", address="2 Slipway\nSkerry Quay", contact="office@tolland.example", prefix="TA-",
+        next_number=118,
+    )  # fmt: skip
     fleets = make_fleets()
     person, kits = make_people(fleets[0]), make_library()
     day = timezone.now().replace(minute=0, second=0, microsecond=0)
@@ -189,3 +211,4 @@ def make_demo() -> None:
     type_in(person, ended, {"arrive/odometer": "120300", "look/part/1/springs": UNSAFE,
                             "look/part/1/springs/why": "left coil broken"})  # fmt: skip
     hold_job(person, ended, "end", "left front spring is broken; to be repaired first")
+    _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

@@ -42,6 +42,13 @@ FIGURES = [
     {"quantity": "camber_deg", "axle": 2, "side": "right", "min": -1.6, "max": -0.4, "preferred": -1.0},
 ]
 
+OLD_FIGURES = [
+    {"quantity": "total_toe_deg", "axle": 1, "min": 0.1, "max": 0.4, "preferred": 0.25},
+    {"quantity": "total_toe_deg", "axle": 2, "min": 0.0, "max": 0.4, "preferred": 0.2},
+    {"quantity": "thrust_angle_deg", "min": -0.1, "max": 0.1, "preferred": 0.0},
+]
+"""The same van of earlier years has other figures: several sets for one model are told apart by their years."""
+
 TRUTH = {
     "axles/1/bearing_deg": 0.33, "axles/1/total_toe_deg": 0.5, "axles/1/setback_mm": 3.0,
     "axles/1/left/camber_deg": -0.42, "axles/1/right/camber_deg": -0.35,

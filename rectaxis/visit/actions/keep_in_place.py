@@ -49,11 +49,11 @@ def keep_in_place(visit: Visit, vehicle: Vehicle) -> None:
     phase = Phase.AFTER if Phase.AFTER in visit.journal.seals else Phase.BEFORE
     estimates = visit.results(phase).estimates
     last = {path: e.value for path, e in estimates.items() if e is not None and quantity_of(path) in LEFT}
-    vehicle.layout = layout | {"adjusters": entries, "since": since, "last": last} | _written_down(visit, day)
+    vehicle.layout = layout | {"adjusters": entries, "since": since, "last": last} | written_down(visit, day)
     vehicle.save(update_fields=["layout"])
 
 
-def _written_down(visit: Visit, day: str) -> Json:
+def written_down(visit: Visit, day: str) -> Json:
     """What the next visit wants to know of this one, and would type again."""
     journal, snapshot = visit.journal, visit.snapshot
     sizes = {str(axle.number): journal.answer(size_slot(axle.number)) for axle in snapshot.vehicle.axles}
