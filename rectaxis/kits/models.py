@@ -29,6 +29,10 @@ class Kit(Record):
         "what marks the toe-in side of its toe scales, such as a colour", max_length=30, blank=True
     )
     toe_out_zone = models.CharField("what marks the toe-out side", max_length=30, blank=True)
+    goes = models.CharField(
+        "how its heads go round", max_length=6, default="stages",
+        choices=[("stages", "Roll every wheel first, then read"), ("axles", "Axle by axle: roll, and read while the heads hang there")],
+    )  # fmt: skip
     retired = models.BooleanField("no longer used", default=False)
     history = HistoricalRecords()
 

@@ -27,7 +27,7 @@ from rectaxis.record.slot import MOST_LOOKS, Phase, Scale, Slot
 class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The kit as it was: what it is, what it carries and cannot see, and the stations where its scales are read.
 
-    ``scope`` is ``all``, or ``toe`` for the quick job that reads toe in front and nothing else. ``lifted`` says that wheels are
+    ``goes`` is ``axles`` where its heads are rolled and read at an axle before they go to the next. ``scope`` is ``all``, or ``toe`` for the quick job that reads toe in front and nothing else. ``lifted`` says that wheels are
     lifted to roll, ``light`` that nobody should look into its beams, ``grounds`` are readings of a job file that no scale shows (tilts, clamps),
     ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled, ``figures`` say how well all of it is known, and why.
     """
@@ -37,6 +37,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     stations: tuple[Station, ...]
     code: str = ""
     scope: str = "all"
+    goes: str = "stages"
     carried: str = ""
     cannot: str = ""
     certified_until: dt.date | None = None

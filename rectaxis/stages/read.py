@@ -16,7 +16,7 @@ from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import is_of, looks_at
 from rectaxis.stages.page import Page, current_rows
 from rectaxis.stages.solved import solved
-from rectaxis.stages.tabs import chosen, move_on, setup_of, tabs, walked
+from rectaxis.stages.tabs import Tab, chosen, move_on, setup_of, tabs, walked
 from rectaxis.stages.why import why_shown
 from rectaxis.visit.readings import Typed
 from rectaxis.visit.visit import Visit
@@ -49,6 +49,13 @@ def _slots(phase: Phase, stop: Stop) -> list[str]:
     return looks if phase in SEALED else looks[:1]
 
 
+def _rolls_first(page: Page, tab: Tab | None) -> bool:
+    """Whether the heads, once they hang at the next axle, are rolled there before they are read."""
+    if tab is None or tab.setup is None or page.stage != "read" or page.visit.snapshot.rig.goes != "axles":
+        return False
+    return any(part.code.startswith(f"{tab.setup.heads}/") for part in page.visit.progress.facts.clamps_open)
+
+
 def read_page(
     page: Page, targets: Mapping[str, float] | None = None, values: Mapping[str, Typed] | None = None
 ) -> dict[str, Any]:
@@ -79,4 +86,5 @@ def read_page(
         + ("&sweep=1" if page.sweep else "")
         + (f"&why={quote(page.why)}" if page.why else ""),
         "move_on": move_on(there),
+        "roll_first": _rolls_first(page, move_on(there)),
     }

@@ -7,13 +7,13 @@ from typing import Any
 
 from alignment.judge.runout import ClampError
 from alignment.model.vehicle import axle_name
-from alignment.procedure.station import Station
+from alignment.procedure.station import Setup, Station
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout, scale
 from rectaxis.stages.page import Field, Page
 from rectaxis.stages.read import read_page
-from rectaxis.stages.tabs import tabs
+from rectaxis.stages.tabs import setup_name, tabs
 from rectaxis.visit.decisions import KNOBS_TURNED
 from rectaxis.visit.visit import Visit
 
@@ -32,13 +32,18 @@ class ClampShown:
 
 def roll_page(page: Page) -> dict[str, Any]:
     """Runout, wheel by wheel: fields, clock hand, knob advice. With a set-up chosen, that set-up's sweep."""
-    if page.setup and tabs(page):
+    visit, rounds = page.visit, rounds_of(page)
+    if page.setup and tabs(page) and (page.sweep or not rounds):
         shown = read_page(Page(page.visit, page.person, page.stage, page.setup, sweep=True))
         return {**shown, "fields": []}
-    visit = page.visit
     limit = visit.snapshot.rig.runout_limit_deg
     stations = [station for station in visit.readings.stations if is_runout(station)]
+    here = next((one for one in rounds if one.current), None)
+    if here is not None:
+        stations = [station for station in stations if station.reading["axle"] == here.setup.heads]
     return {
+        "rounds": rounds,
+        "round": here,
         "clamps": [_clamp(visit, station, limit) for station in stations],
         "limit": limit,
         "lifted": visit.snapshot.rig.lifted,
@@ -47,6 +52,34 @@ def roll_page(page: Page) -> dict[str, Any]:
         "tabs": tabs(page),
         "knobs_turned": KNOBS_TURNED,
     }
+
+
+@dataclass(frozen=True)
+class Round:
+    """One hanging of the heads on which wheels are rolled, and then read while the heads hang there."""
+
+    setup: Setup
+    title: str
+    left: int
+    unread: int
+    current: bool
+
+
+def rounds_of(page: Page) -> list[Round]:
+    """The hangings of a kit that goes axle by axle; none where every wheel is rolled first, or some carries no head."""
+    visit, rig = page.visit, page.visit.snapshot.rig
+    rolled = {station.reading["axle"] for station in visit.readings.stations if is_runout(station)}
+    setups = [setup for setup in rig.setups if setup.heads in rolled]
+    if rig.goes != "axles" or len(setups) < 2 or rolled != {setup.heads for setup in setups}:  # noqa: PLR2004
+        return []
+    open_axles = [int(part.code.split("/")[0]) for part in visit.progress.facts.clamps_open]
+    left = {setup.number: open_axles.count(setup.heads) for setup in setups}
+    unread = {setup.number: visit.readings.missing(Phase.BEFORE, setup.number) for setup in setups}
+    asked = next((s.number for s in setups if s.number == page.setup and not page.sweep), None)
+    begun = next((s.number for s in setups if left[s.number] or unread[s.number]), setups[0].number)
+    return [
+        Round(s, setup_name(page, s), left[s.number], unread[s.number], s.number == (asked or begun)) for s in setups
+    ]
 
 
 def _clamp(visit: Visit, station: Station, limit: float) -> ClampShown:

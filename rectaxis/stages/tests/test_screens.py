@@ -8,14 +8,17 @@ from django.utils import timezone
 from alignment.patterns import patterns
 from alignment.procedure.stages import STAGES
 from rectaxis.demo.business import make_library, make_people, random_simulation
-from rectaxis.demo.doing import look_over, read_all
+from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.fleets.forms import layout_of_pattern
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import OFFERED
-from rectaxis.record.slot import Phase
+from rectaxis.record.slot import Phase, Trued
+from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.open_job import KitError, open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.decisions import KNOBS_TURNED
 from rectaxis.visit.visit import Visit
 
 SAMPLES = (("flag_lasers", "truck_10x2"), ("mirror_lasers", "car"), ("frame_gauge_lasers", "tractor_6x4"),
@@ -112,3 +115,33 @@ class EveryStage(TestCase):
         self.assertContains(self.client.get(f"/jobs/{job.pk}/judge/"), "Where the rear pushes is not known")
         with self.assertRaises(KitError):
             self.job("angle_gauge", "van", scope="toe")
+
+    def test_a_kit_that_goes_axle_by_axle_is_rolled_and_read_at_one_stop(self):
+        self.client.force_login(self.person)
+        self.kits["flag_lasers"].goes = "axles"
+        self.kits["flag_lasers"].save()
+        job = self.job("flag_lasers", "van")
+        first, second = Visit(job).snapshot.rig.setups
+        roll, read = (f"/jobs/{job.pk}/{stage}/" for stage in ("roll", "read"))
+
+        def clamps():
+            return re.findall(r'aria-label="Runout, (\w+) (\w+) wheel"', self.client.get(roll).content.decode())
+
+        self.assertEqual({axle for _, axle in clamps()}, {"rear"})
+        self.assertNotContains(self.client.get(roll), "Read it now")
+        read_all(self.person, job, "roll", axles=(first.heads,))
+        trued = [s for s in Visit(job).readings.stations if is_runout(s) and s.reading["axle"] == first.heads]
+        type_in(self.person, job, {str(Trued(s.slot)): KNOBS_TURNED for s in trued})
+        read_all(self.person, job, "roll", axles=(first.heads,))
+        self.assertContains(
+            self.client.get(f"{roll}?setup={first.number}"), f'href="{read}?setup={first.number}">Read it now'
+        )
+        slots = [
+            f"before/{s.slot}/{f}"
+            for s in Visit(job).readings.of_stage(sweep=False)
+            if s.setup == first.number
+            for f in s.fields
+        ]
+        type_in(self.person, job, look_at_scales(self.person, job, slots))
+        self.assertContains(self.client.get(f"{read}?setup={first.number}"), f'href="{roll}?setup={second.number}"')
+        self.assertEqual({axle for _, axle in clamps()}, {"front"}, "the next axle is in hand")

@@ -71,7 +71,7 @@ def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[t
     kept, data = {station.setup for station in stations}, core.data
     rims = data.get("rims_mm")
     return Rig(
-        name=kit.name, code=kit.code, scope=scope, carried=data["carried"], cannot=data["cannot"],
+        name=kit.name, code=kit.code, scope=scope, goes=kit.goes, carried=data["carried"], cannot=data["cannot"],
         certified_until=kit.certified_until, runout_limit_deg=core.runout_limit_deg,
         clamp_u_deg=core.clamp_u_deg,
         lifted=bool(data.get("runout", {}).get("lifted", False)), light=bool(data.get("light", True)),
