@@ -93,9 +93,11 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     size = (1280, 800)
     allowed_noise: tuple[str, ...] = ()
+    demo = True
 
     def setUp(self):
-        put_out_the_demo()
+        if self.demo:
+            put_out_the_demo()
         self.noise: list[str] = []
         self.contexts: list[Far] = []
 

@@ -6,6 +6,7 @@ from rectaxis.demo.doing import look_over, read_all
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase
+from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.seal_phase import seal_phase
 from tests.browser import BrowserTestCase, Far
 
@@ -25,19 +26,22 @@ class Pictures(BrowserTestCase):
         )
         page = self.sign_in()
         self.shoot(page, "today")
-        for one in (tractor, car, trailer):
+        again = Job.objects.get(vehicle__unit="Van 17", status="planned")
+        for one in (tractor, car, trailer, again):
             look_over(mara, one)
             read_all(mara, one, "before")
         page.goto(f"/fleets/{tractor.vehicle.fleet_id}/new-vehicle/?pattern=tractor_6x4")
         self.shoot(page, "new-vehicle")
         for of, stage, name in (
-            (done, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
+            (again, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
             (tractor, "roll/?setup=1", "sweep"), (tractor, "read/?setup=2", "read-truck"),
-            (trailer, "read/?setup=1", "read-trailer"), (job, "judge", "judge"), (done, "history", "history"),
+            (trailer, "read/?setup=1", "read-trailer"), (again, "judge", "judge"),
             (tractor, "worksheet", "worksheet"),
         ):  # fmt: skip
             page.goto(f"/jobs/{of.pk}/{stage}" + ("" if "?" in stage else "/"))
             self.shoot(page, name)
+        page.goto(f"/specifications/{Specification.objects.get(make='Tarvane').pk}/")
+        self.shoot(page, "figures")
         page.goto(f"/jobs/{job.pk}/read/")
         page.locator("[data-walkable]").nth(3).focus()
         self.shoot(page, "read")

@@ -185,8 +185,10 @@ def change(request: Request, pk: UUID) -> HttpResponse:
 
 def _last_kit(request: Request) -> object:
     """The kit that was taken to this vehicle last, else the one this person took last; none whose certificate ran out."""
-    held = Q(kit__certified_until__gte=timezone.localdate(), kit__retired=False)
-    jobs = Job.objects.filter(held).order_by("-planned_at").values_list("kit_id", flat=True)
+    ran_out = Q(kit__certified_until__lt=timezone.localdate())
+    jobs = (
+        Job.objects.filter(kit__retired=False).exclude(ran_out).order_by("-planned_at").values_list("kit_id", flat=True)
+    )
     try:
         same = jobs.filter(vehicle=UUID(request.GET.get("vehicle", ""))).first()
     except ValueError:

@@ -47,7 +47,7 @@ class OwnData(TestCase):
     def test_fleet_figures_kit_vehicle_and_visit_are_entered_by_hand(self):
         self.assertContains(self.client.get("/"), "Plan one to begin")
         self.post("/fleets/new/", name="Own", yard="Quay")
-        self.post("/kits/new/", name="Lasers", code="flag_lasers")
+        self.post("/kits/new/", name="Lasers", code="flag_lasers", goes="stages")
         self.post(
             "/specifications/new/",
             **(
