@@ -89,9 +89,3 @@ document.addEventListener("toggle", (event) => {
 // A form that came back with faults begins at the first of them.
 const fault = document.querySelector("main .refusal");
 if (fault && !bench) (fault.closest("td, th, .question") || fault.closest("form"))?.querySelector("input:not([type=hidden]), select, textarea")?.focus();
-
-// A call, a lock screen, a closed tab: what is being typed is left, as if by a press elsewhere.
-document.addEventListener("visibilitychange", () => {
-  const field = document.activeElement;
-  if (document.visibilityState === "hidden" && field?.dataset?.slot) field.dispatchEvent(new Event("change", { bubbles: true }));
-});

@@ -111,6 +111,11 @@ export function startFields(bench, outbox) {
     if (mine) put(mine.closest("[data-note]").dataset.note, mine.dataset.useMine);
   });
   shortcuts(bench);
+  // A call, a lock screen, a closed tab: what is being typed is left, as if by a press elsewhere.
+  document.addEventListener("visibilitychange", () => {
+    const field = document.activeElement;
+    if (document.visibilityState === "hidden" && typing.has(field?.dataset?.slot)) field.dispatchEvent(new Event("change", { bubbles: true }));
+  });
 
   // What others typed arrives with each refresh; what is waiting here, or being typed, is not overwritten.
   function takeOver() {
