@@ -98,6 +98,8 @@ class RoutineVan(BrowserTestCase):
 
     def true_the_clamps(self, page):
         """The box of each clamp that is not accepted."""
+        for words in ("Not read yet", "Half read"):
+            expect(page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
         boxes = page.locator("input[value='turned']")
         for left in range(boxes.count(), 0, -1):
             expect(boxes).to_have_count(left)

@@ -130,9 +130,10 @@ def put_behind(job: Job, simulation: Json) -> Job:
     return job
 
 
-def _finished(person: User, job: Job) -> None:
-    """A van's job done to the end."""
+def _finished(person: User, job: Job, **typed: str) -> None:
+    """A van's job done to the end; ``typed`` on Arrive is otherwise than usual."""
     look_over(person, job)
+    type_in(person, job, {f"arrive/{name}": text for name, text in typed.items()})
     mark_and_photograph(person, job)
     read_all(person, job, "before")
     seal_phase(person, job, Phase.BEFORE)
@@ -154,8 +155,8 @@ def _two_weeks_ago(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> No
     """A van that was measured two weeks ago, and comes again: a demo's visits leave nothing by themselves."""
     before = day - dt.timedelta(days=14)
     first = open_job(person, van, kit, before, "Pulls to the left", simulation=van_simulation(17))
-    type_in(person, first, {"arrive/odometer": "61200", "look/size/1": "205/65 R16", "look/size/2": "205/65 R16"})
-    _finished(person, first)
+    type_in(person, first, {"look/size/1": "205/65 R16", "look/size/2": "205/65 R16"})
+    _finished(person, first, odometer="79300")
     van.layout |= written_down(Visit(first), timezone.localdate(before).isoformat())
     van.save(update_fields=["layout"])
     open_job(person, van, kit, day.replace(hour=19), "Second look, after two weeks", simulation=van_simulation(18))
