@@ -175,6 +175,8 @@ def _arrive(on: Subject) -> Iterator[Question]:
     reasons = REASONS if on.steered else TRAILER_REASONS
     yield Question("arrive/odometer", "Odometer", "number", "km", 0, 3_000_000, needed=on.steered)
     yield Question("arrive/reason", "Why it came", "choice", choices=reasons)
+    also = {code: said for code, said in reasons.items() if code != "routine"}
+    yield Question("arrive/also", "And also", "choice", choices=also, needed=False)
     if on.group in ("car", "van", "truck", "bus"):
         yield Question(
             DRIVE, "Driven by", "choice", needed=False, choices={"engine": "an engine", ELECTRIC: "electric or hybrid"}

@@ -62,6 +62,8 @@ class Strip:
     earlier_text: str
     path: str = ""
     width: int = WIDTH
+    past: str = ""
+    """The end of the strip that the value lies beyond, ``left`` or ``right``: its sign then stands there and says so."""
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,7 @@ def _strip(row: Judged, style: str) -> Strip:
         earlier=scale.at(row.earlier),
         earlier_text=row.earlier_text.get(style, ""),
         path=row.path,
+        past=scale.past(row.value),
     )
 
 
@@ -114,6 +117,12 @@ class _Scale:
             return None
         x = _PAD + (WIDTH - 2 * _PAD) * (value - self._start) / self._span
         return round(min(max(x, 5.0), WIDTH - 5.0), 1)
+
+    def past(self, value: float | None) -> str:
+        """The end beyond which a value lies, empty where it lies on the strip."""
+        if value is None or self._start <= value <= self._start + self._span:
+            return ""
+        return "left" if value < self._start else "right"
 
     def whisker(self, value: float, expanded: float) -> tuple[float, float]:
         low, high = self.at(value - expanded), self.at(value + expanded)

@@ -156,7 +156,7 @@ class Why(Slot):
 REFERENCE, SCHOOL = Answer("judge/reference"), Answer("judge/school")
 AIM, LEAN, STRAIGHT = Answer("aim/for"), Answer("aim/lean"), Answer("aim/straight")
 LIFT, UNREAD = Answer("lift/now"), Answer("aim/unread")
-ODOMETER, COMPLAINT = Answer("arrive/odometer"), Answer("arrive/reason")
+ODOMETER, COMPLAINT, ALSO = Answer("arrive/odometer"), Answer("arrive/reason"), Answer("arrive/also")
 GROUND, LOCKED = Answer("rig/ground"), Answer("roll/locked")
 DAMAGE, FIGURES = Answer("arrive/damage"), Answer("judge/figures")
 CARRIED, CHECKED = Answer("arrive/carried"), Answer("rig/checked")

@@ -13,7 +13,7 @@ from alignment.judge.results import PhaseResults
 from alignment.procedure.checklist import FELT, UNSAFE, WORN, part_slot, tyre_slot, tyres
 from alignment.procedure.schools import REFERENCES, SCHOOLS, School, default_reference, default_school
 from rectaxis.record.journal import Journal
-from rectaxis.record.slot import AIM, COMPLAINT, LEAN, REFERENCE, SCHOOL, STRAIGHT, OfAdjuster
+from rectaxis.record.slot import AIM, ALSO, COMPLAINT, LEAN, REFERENCE, SCHOOL, STRAIGHT, OfAdjuster
 from rectaxis.record.snapshot import Snapshot
 
 YES, NO = "yes", "no"
@@ -67,7 +67,7 @@ class Decisions:
             pattern = self.journal.answer(tyre_slot(at, "wear"))
             if pattern in WEAR:
                 wear.setdefault((axle.number, side), pattern)
-        complaints = frozenset({self.journal.answer(COMPLAINT)} & set(COMPLAINTS))
+        complaints = frozenset({self.journal.answer(COMPLAINT), self.journal.answer(ALSO)} & set(COMPLAINTS))
         reached = reach_of(self.snapshot.vehicle, self.hardware)
         linked = frozenset(one.axle for one in self.hardware if one.KIND == DragLink.KIND)
         return Evidence(results, complaints, wear, reached, self._worn(), frozenset(self._looked_at()), linked)

@@ -16,6 +16,7 @@ from rectaxis.drawing.clock import clock
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.plan import HEIGHT, WIDTH, PlanMaker
 from rectaxis.drawing.rulers import Marks
+from rectaxis.drawing.strips import Judged, strip_groups
 
 KIT = kit("flag_lasers")
 STATIONS = KIT.stations(VAN)
@@ -168,3 +169,13 @@ class NothingRead(unittest.TestCase):
         self.assertIsInstance(solution, Solution)
         self.assertIsInstance(solution.layout, Layout)
         self.assertEqual(len(drawn(1, PhaseResults.from_solution(solution)).axles), 2)
+
+
+class Strips(unittest.TestCase):
+    def test_a_value_beyond_the_end_of_its_strip_is_marked_as_such_and_one_on_it_is_not(self):
+        def past(value):
+            row = Judged(axle=1, title="Front", label="toe", quantity="total_toe_deg", verdict="outside", value=value,
+                         expanded=0.1, low=0.0, high=0.2)  # fmt: skip
+            return strip_groups([row])[0].strips[0].past
+
+        self.assertEqual([past(value) for value in (-3.0, 0.1, 0.25, 3.0)], ["left", "", "", "right"])

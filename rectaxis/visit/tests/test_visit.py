@@ -348,6 +348,16 @@ class Keeping(TestCase):
         )
 
 
+class Reasons(TestCase):
+    def test_a_second_reason_counts_among_the_complaints_and_stands_on_the_record(self):
+        put_out_the_demo()
+        job, mara = Job.objects.get(vehicle__unit="Van 21"), User.objects.get(username="mara")
+        type_in(mara, job, {"arrive/reason": "wheel-off-centre", "arrive/also": "pulls-left"})
+        visit = Visit(job)
+        evidence = visit.decisions.evidence(visit.results(Phase.BEFORE))
+        self.assertEqual(evidence.complaints, {"wheel-off-centre", "pulls-left"})
+
+
 class Quick(TestCase):
     def test_a_quick_toe_job_asks_for_what_a_toe_needs_and_nothing_else_is_open(self):
         put_out_the_demo()
