@@ -82,7 +82,7 @@ class RoutineVan(BrowserTestCase):
 
     def rig_and_roll(self, at, page):
         at.onward("rig")
-        expect(page.locator(".checks").first).to_contain_text("today, at Van 9")
+        expect(page.locator(".checks").first).to_contain_text(", at Van 9.")
         for slot, answer in (("rig/rolled", "yes"), ("rig/straps", "yes"), ("rig/ground", "level")):
             at.tap(f"label:has([data-slot='{slot}'][value='{answer}'])")
         at.onward("roll")

@@ -18,9 +18,19 @@ BAR_U_DEG = 0.04
 """What a level bar with a digital gauge repeats within when it is laid down again; a choice."""
 BAR_ERROR_DEG = 0.1
 """How far the two feet of a bar may differ that was not turned end for end; a choice."""
+MUCH_FOR_A_BAR_DEG = 0.5
+"""A level bar that is off by more was more likely read with a wrong sign; common practice, no source."""
 _LEAST_POINTS = 3
 _LEAST_SPREAD = 1e-6
 """Points whose spread across is below this share of their spread along lie on one line and show no plane."""
+
+
+def fall_and_error(laid_deg: float, turned_deg: float | None) -> tuple[float, float]:
+    """The fall of the ground along a bar and the bar's own error, degrees, from its reading as laid and turned end for end.
+
+    The bar's error changes sign and goes out: half the difference. Without the second reading it is taken for 0.
+    """
+    return (laid_deg, 0.0) if turned_deg is None else ((laid_deg - turned_deg) / 2, (laid_deg + turned_deg) / 2)
 
 
 def ground_from_bar(
@@ -28,10 +38,10 @@ def ground_from_bar(
 ) -> dict[str, float]:
     """The tilt from a level bar read across (right end lower positive) and along (front end lower positive), with ``u_deg``.
 
-    Read again with the bar turned end for end, the bar's own error changes sign and goes out: half the difference.
+    Each is read again with the bar turned end for end, or only as laid.
     """
-    roll = across_deg if across_turned_deg is None else (across_deg - across_turned_deg) / 2
-    pitch = along_deg if along_turned_deg is None else (along_deg - along_turned_deg) / 2
+    roll, _ = fall_and_error(across_deg, across_turned_deg)
+    pitch, _ = fall_and_error(along_deg, along_turned_deg)
     turned = across_turned_deg is not None and along_turned_deg is not None
     u = BAR_U_DEG / math.sqrt(2) if turned else math.hypot(BAR_U_DEG, BAR_ERROR_DEG)
     return {"roll_deg": roll, "pitch_deg": pitch, "u_deg": u}

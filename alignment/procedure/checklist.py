@@ -129,8 +129,8 @@ def open_advice_slot(number: int) -> str:
     return f"arrive/advice/{number}"
 
 
-FOLLOWED_UP, RENEWED, LEFT_OPEN = "done", "again", "left"
-FOLLOWED = {FOLLOWED_UP: "done since", RENEWED: "advise it again", LEFT_OPEN: "no longer wanted"}
+FOLLOWED_UP, RENEWED, DROPPED = "done", "again", "dropped"
+FOLLOWED = {FOLLOWED_UP: "done since", RENEWED: "advise it again", DROPPED: "no longer wanted"}
 PLATE = "look/plate"
 DRIVE, ELECTRIC = "arrive/drive", "electric"
 RIDE, STRAPS = "look/ride", "rig/straps"
@@ -184,7 +184,7 @@ def _arrive(on: Subject) -> Iterator[Question]:
     for number, (advised, due) in enumerate(on.advice, start=1):
         by = f" (by {_date(due):%-d %B %Y})" if due else ""
         yield Question(open_advice_slot(number), f"Advised last time: {advised}{by}", "choice", needed=False,
-                       choices=FOLLOWED, group="open-advice", explained=(LEFT_OPEN,))  # fmt: skip
+                       choices=FOLLOWED, group="open-advice", explained=(DROPPED,))  # fmt: skip
     yield Question("arrive/asked-by", "Who asked", "line", needed=False)
     yield Question("arrive/noted", "What else is heard or felt, and is not part of the job", "text", needed=False)
 

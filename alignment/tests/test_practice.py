@@ -5,6 +5,7 @@ import unittest
 
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.judge.practice import practice
+from alignment.judge.tyres import unequal, worn
 from alignment.patterns import patterns
 
 
@@ -27,3 +28,14 @@ class Practice(unittest.TestCase):
         ]
         self.assertEqual(row["min"], 0)
         self.assertAlmostEqual(row["max"], 2 * math.degrees(math.atan2(1, math.sqrt(400**2 - 1))), places=9)
+
+
+class Tyres(unittest.TestCase):
+    def test_wear_is_told_at_its_worst_place_and_only_over_a_way_that_shows_it(self):
+        self.assertEqual(worn((6.0, None, 5.0), (4.5, 5.0, 4.7), 3000), (0, 1.5, 0.5))
+        self.assertIsNone(worn((6.0,), (4.5,), 200), "too short a way")
+        self.assertIsNone(worn((5.0,), (5.2,), 3000), "a new tyre did not grow")
+
+    def test_pressures_count_as_equal_within_a_tenth_of_a_bar(self):
+        self.assertFalse(unequal([]) or unequal([3.1]) or unequal([3.1, 3.15]))
+        self.assertTrue(unequal([3.1, 3.3]))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.core.files.storage import default_storage
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET
@@ -13,7 +12,7 @@ from rectaxis.business.forms import BusinessForm
 from rectaxis.business.models import the_business
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.requests import Request
-from rectaxis.record.pictures import PictureError, path_of
+from rectaxis.record.pictures import PictureError, stored_picture
 
 
 def business(request: Request) -> HttpResponse:
@@ -40,8 +39,7 @@ def business(request: Request) -> HttpResponse:
 def logo(request: Request) -> HttpResponse:
     """The logo, as it is now. Reports that are sealed show the one of then."""
     demand(allowed=may_manage(request.user))
-    try:
-        with default_storage.open(path_of(the_business().logo)) as file:
-            return HttpResponse(file.read(), content_type="image/jpeg")
-    except (FileNotFoundError, IsADirectoryError):
-        raise Http404 from None
+    picture = stored_picture(the_business().logo)
+    if picture is None:
+        raise Http404
+    return HttpResponse(picture, content_type="image/jpeg")

@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import groupby
+from operator import attrgetter
 
 from rectaxis.record.models import CLOSED, Job
 
@@ -52,5 +53,5 @@ class Board:
     @property
     def places(self) -> list[Place]:
         """Where the rest of the day goes."""
-        key = lambda visit: (visit.vehicle.fleet.name, visit.vehicle.fleet.yard)  # noqa: E731 - said once, used at once
-        return [Place(*where, tuple(of_place)) for where, of_place in groupby(self.later, key=key)]
+        where = attrgetter("vehicle.fleet.name", "vehicle.fleet.yard")
+        return [Place(*place, tuple(visits)) for place, visits in groupby(self.later, key=where)]

@@ -162,12 +162,25 @@ def _two_weeks_ago(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> No
     open_job(person, van, kit, day.replace(hour=19), "Second look, after two weeks", simulation=van_simulation(18))
 
 
-def make_demo() -> None:
-    """Everything, from a fixed seed."""
+def make_business() -> None:
+    """Whoever does the work."""
     Business.objects.create(
         name="Tolland Alignment", address="2 Slipway\nSkerry Quay", contact="office@tolland.example", prefix="TA-",
         next_number=118,
     )  # fmt: skip
+
+
+def _unsafe(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> None:
+    """A van that was not safe to drive: its visit ended there."""
+    ended = open_job(person, van, kit, day - dt.timedelta(days=1), "Wanders")
+    type_in(person, ended, {"arrive/odometer": "120300", "look/part/1/springs": UNSAFE,
+                            "look/part/1/springs/why": "left coil broken"})  # fmt: skip
+    hold_job(person, ended, "end", "left front spring is broken; to be repaired first")
+
+
+def make_demo() -> None:
+    """Everything, from a fixed seed."""
+    make_business()
     fleets = make_fleets()
     person, kits = make_people(fleets[0]), make_library()
     day = timezone.now().replace(minute=0, second=0, microsecond=0)
@@ -208,8 +221,5 @@ def make_demo() -> None:
     quick, plate = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"), kits["drive_over_plate"]
     open_job(person, quick, plate, day.replace(hour=18), "Toe only", scope="toe",
              simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
-    ended = open_job(person, make_van(fleets[0], 2), kits["flag_lasers"], day - dt.timedelta(days=1), "Wanders")
-    type_in(person, ended, {"arrive/odometer": "120300", "look/part/1/springs": UNSAFE,
-                            "look/part/1/springs/why": "left coil broken"})  # fmt: skip
-    hold_job(person, ended, "end", "left front spring is broken; to be repaired first")
+    _unsafe(person, make_van(fleets[0], 2), kits["flag_lasers"], day)
     _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

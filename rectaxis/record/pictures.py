@@ -56,6 +56,16 @@ def path_of(digest: str) -> str:
     return f"photos/{digest[:2]}/{digest}.jpg"
 
 
+def stored_picture(digest: str) -> bytes | None:
+    """The picture of that digest; None where it is not stored."""
+    path = path_of(digest)
+    if not digest or not default_storage.exists(path):
+        return None
+    with default_storage.open(path) as file:
+        data: bytes = file.read()
+        return data
+
+
 def written_anew(raw: bytes) -> Picture:
     """The photo as a JPEG of at most LONGEST_SIDE pixels.
 

@@ -160,8 +160,8 @@ ODOMETER, COMPLAINT, ALSO = Answer("arrive/odometer"), Answer("arrive/reason"), 
 GROUND, LOCKED = Answer("rig/ground"), Answer("roll/locked")
 DAMAGE, FIGURES = Answer("arrive/damage"), Answer("judge/figures")
 CARRIED, CHECKED = Answer("arrive/carried"), Answer("rig/checked")
-"""The slots that the program itself looks at by name. ``CARRIED`` says what was taken over from the last visit, ``CHECKED`` when and
-where the kit passed the self-check that this visit goes by. ``UNREAD`` is why one goes on without reading what a move put out of date."""
+"""The slots that the program itself looks at by name. ``CARRIED`` keeps codes of what was taken over from the last visit, ``CHECKED``
+when (ISO) and at which unit the kit passed the self-check that this visit goes by. ``UNREAD`` is why one goes on without reading what a move put out of date."""
 
 _AGAIN = re.compile(r"again-([2-9])")
 _PHASES = tuple(Phase)

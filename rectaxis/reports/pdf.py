@@ -2,25 +2,14 @@
 
 from __future__ import annotations
 
-from django.core.files.storage import default_storage
 from django.template.loader import render_to_string
 
 from rectaxis.common.pdf import pdf_bytes
-from rectaxis.record.pictures import path_of
+from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.content import Report
 
 MOST_PHOTOS = 24
 """More pictures than this make a file that no mailbox takes."""
-
-
-def stored(digest: str) -> bytes | None:
-    """The picture of that digest; None where it is not stored."""
-    path = path_of(digest)
-    if not digest or not default_storage.exists(path):
-        return None
-    with default_storage.open(path) as file:
-        data: bytes = file.read()
-        return data
 
 
 def pdf_of(report: Report) -> bytes:
@@ -28,7 +17,7 @@ def pdf_of(report: Report) -> bytes:
     photos = report.statement.photos[:MOST_PHOTOS]
     logo = report.statement.sender.logo if report.statement.sender else ""
     digests = [logo, *(photo.digest for photo in photos)]
-    pictures = {f"photo:{digest}": data for digest in digests if (data := stored(digest)) is not None}
+    pictures = {f"photo:{digest}": data for digest in digests if (data := stored_picture(digest)) is not None}
     context = {
         "report": report,
         "printed": [photo for photo in photos if f"photo:{photo.digest}" in pictures],

@@ -13,9 +13,10 @@ from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.models import CLOSED, Job
+from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
-from rectaxis.reports.pdf import pdf_of, stored
+from rectaxis.reports.pdf import pdf_of
 from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
@@ -46,7 +47,7 @@ def page(request: Request, pk: UUID) -> HttpResponse:
 def logo(request: Request, pk: UUID) -> HttpResponse:
     """The logo at the head of the report, as it was when it was sealed."""
     sender = _report(request, pk).statement.sender
-    picture = stored(sender.logo) if sender is not None else None
+    picture = stored_picture(sender.logo) if sender is not None else None
     if picture is None:
         raise Http404
     return HttpResponse(picture, content_type="image/jpeg")

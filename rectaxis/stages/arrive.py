@@ -8,8 +8,9 @@ from typing import Any
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.models import Mark, Photo
-from rectaxis.record.slot import CARRIED, DAMAGE, ODOMETER, of_damage
+from rectaxis.record.slot import DAMAGE, ODOMETER, of_damage
 from rectaxis.stages.page import Page, fields
+from rectaxis.visit.carried import say_carried
 from rectaxis.visit.visit import Visit
 
 PLACES = (
@@ -66,7 +67,7 @@ def arrive_page(page: Page) -> dict[str, Any]:
         "last": last.statement,
         "last_job": last.job,
         "km_since": _km_since(visit),
-        "carried": visit.journal.answer(CARRIED),
+        "carried": say_carried(visit),
         "outline": outline_of(visit),
         "marks": marks_of(visit),
         "places": PLACES,

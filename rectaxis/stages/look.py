@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from alignment.judge.tyres import unequal, worn
 from alignment.model.vehicle import SIDES, axle_title
 from alignment.procedure.checklist import (
     PLATE,
@@ -85,16 +86,12 @@ def look_page(page: Page) -> dict[str, Any]:
     }
 
 
-_EQUAL_BAR = 0.1
-"""By so much pressures on an axle may differ and still count as equal; common practice, no source."""
-
-
 def _remarks(visit: Visit, rows: Sequence[TyreRow]) -> Iterator[str]:
     """What is odd about the tyres of an axle: pressures that differ lean the vehicle and pull it."""
     for axle in visit.snapshot.vehicle.axles:
         read = [(row.name, visit.journal.number(row.cells[0].slot)) for row in rows if row.axle == axle.number]
         known = [(value, name) for name, value in read if value is not None]
-        if known and max(known)[0] - min(known)[0] > _EQUAL_BAR:
+        if unequal([value for value, _ in known]):
             (low, lowest), (high, highest) = min(known), max(known)
             yield (
                 f"{axle_title(visit.snapshot.vehicle, axle.number)}: {lowest} {low:g} bar, {highest} {high:g} bar. "
@@ -108,25 +105,17 @@ def _last_treads(visit: Visit, at: str) -> str:
     return ", ".join("–" if depth is None else f"{depth:g}" for depth in depths)
 
 
-_FAR_ENOUGH_KM = 500.0
-"""What wore over less says nothing of a rate: the depth is read to a few tenths of a millimetre."""
-
-
 def _wear(visit: Visit) -> Iterator[str]:
     """How fast each tyre wore since the last visit, at the place where it wore most."""
     layout, now = visit.snapshot.layout, visit.journal.number(ODOMETER)
-    if layout.odometer is None or now is None or now - layout.odometer < _FAR_ENOUGH_KM:
+    if layout.odometer is None or now is None:
         return
-    far = now - layout.odometer
+    run = now - layout.odometer
     for at, name, _, _ in tyres(visit.snapshot.vehicle, visit.snapshot.subject.duals):
         read = [visit.journal.number(tyre_slot(at, f"tread-{place}")) for place in TREADS]
-        was = layout.treads.get(at, ())
-        gone = [
-            (a - b, place) for a, b, place in zip(was, read, TREADS, strict=False) if a is not None and b is not None
-        ]
-        if gone and max(gone)[0] > 0:
-            most, place = max(gone)
-            yield f"{name}: {most:.1f} mm of tread in {far:,.0f} km, {1000 * most / far:.2f} mm in 1,000 km ({place})."
+        if found := worn(layout.treads.get(at, ()), read, run):
+            rate, place = f"{found.per_1000_km:.2f} mm in 1,000 km", TREADS[found.place]
+            yield f"{name}: {found.gone_mm:.1f} mm of tread in {run:,.0f} km, {rate} ({place})."
 
 
 def _under_its_axle(field: Field) -> Field:

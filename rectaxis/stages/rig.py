@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.model.levelling import MUCH_FOR_A_BAR_DEG, fall_and_error
 from alignment.model.vehicle import axle_title
 from alignment.procedure.checklist import bar_slot
 from alignment.procedure.station import Setup
 from rectaxis.drawing.plan import PlanMaker
-from rectaxis.record.slot import CHECKED, Placed
+from rectaxis.record.slot import Placed
 from rectaxis.stages.page import Field, Page, fields
 from rectaxis.stages.tabs import setup_name, walked
 from rectaxis.visit.ability import ability, of_all, others_could
+from rectaxis.visit.carried import say_checked
 from rectaxis.visit.visit import Visit
 
 
@@ -37,7 +39,7 @@ def rig_page(page: Page) -> dict[str, Any]:
         "rig": visit.snapshot.rig,
         "facts": visit.progress.facts,
         "checks": fields(page, ["self-check"]),
-        "checked": visit.journal.answer(CHECKED),
+        "checked": say_checked(visit),
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
         "bar_said": bar_said(visit),
@@ -55,10 +57,6 @@ def _hanging(page: Page, setup: Setup) -> Hanging:
     return Hanging(setup, plan, tuple(_placed(visit, setup.number)))
 
 
-MUCH_FOR_A_BAR_DEG = 0.5
-"""A level bar that is off by more was more likely read with a wrong sign; common practice, no source."""
-
-
 def bar_said(visit: Visit) -> list[str]:
     """What the level bar says so far: the fall of the ground each way, and by how much the bar itself is off."""
     said = []
@@ -66,7 +64,7 @@ def bar_said(visit: Visit) -> list[str]:
         laid, turned = (visit.journal.number(bar_slot(part)) for part in (code, f"{code}-turned"))
         if laid is None:
             continue
-        fall, off = (laid, 0.0) if turned is None else ((laid - turned) / 2, (laid + turned) / 2)
+        fall, off = fall_and_error(laid, turned)
         lower = f"falls {abs(fall):.2f}° to the {plus if fall > 0 else minus}" if round(abs(fall), 2) else "is level"
         if turned is None:
             said.append(f"{way} the ground {lower}, with the bar's own error in it: turn the bar end for end.")

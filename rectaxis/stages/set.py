@@ -115,6 +115,16 @@ def set_page(page: Page) -> dict[str, Any]:
             for one, why in visit.decisions.skipped.items()
         ],
         "fastened": visit.fastened,
+        **_goals(visit),
+        "here": _here(page),
+        "adjusts": bool(visit.hardware),
+        "set_page": True,
+    }
+
+
+def _goals(visit: Visit) -> dict[str, Any]:
+    """What the person goes for while setting, and what they can choose."""
+    return {
         "aims": {code: f"{title}. {text}" for code, (title, text) in AIMS.items()},
         "aim_title": AIMS[visit.decisions.wishes.aim][0],
         "aim_slot": str(AIM),
@@ -127,9 +137,6 @@ def set_page(page: Page) -> dict[str, Any]:
         "wishes": visit.decisions.wishes,
         "reference_title": REFERENCES[visit.decisions.reference][0],
         "order": say_order(visit.snapshot.vehicle, visit.decisions.school),
-        "here": _here(page),
-        "adjusts": bool(visit.hardware),
-        "set_page": True,
     }
 
 

@@ -9,7 +9,8 @@ from rectaxis.record.slot import Confirmed, Phase
 from rectaxis.record.snapshot import looks_at, scale
 from rectaxis.visit.setting import Setting
 
-SHOWS_THE_SAME = "shows the same"
+SHOWS_THE_SAME = "same"
+"""The code that is kept of a station whose scales show what they showed last."""
 
 
 class Confirming:

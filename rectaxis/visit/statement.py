@@ -28,7 +28,8 @@ from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
 from rectaxis.record import seal
 from rectaxis.record.models import Job
-from rectaxis.record.slot import CHECKED, DAMAGE, SEALED, OfAdjuster, Phase, of_damage
+from rectaxis.record.slot import DAMAGE, SEALED, OfAdjuster, Phase, of_damage
+from rectaxis.visit.carried import say_checked
 from rectaxis.visit.judged import judged
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
@@ -49,7 +50,7 @@ def statement_of(visit: Visit) -> seal.Statement:
         sender=_sender(),
         ended=_why_ended(visit),
         judged=_judged(visit),
-        checked=journal.answer(CHECKED),
+        checked=say_checked(visit),
         followed=tuple(_followed(visit)),
         confirmed=_confirmed(visit),
         sentences=_sentences(visit),
@@ -150,10 +151,11 @@ def _answers(visit: Visit) -> Iterator[tuple[str, seal.Answered]]:
 
 def _looked(visit: Visit) -> Iterator[seal.Answered]:
     """What was looked over, the load and the ground, as answered."""
-    asked = [*visit.snapshot.questions["look"], *visit.snapshot.questions["rig"]]
-    for question in asked:
+    looked = (question for question in visit.snapshot.questions["look"] if question.group in ("component", "standing"))
+    stood = (question for question in visit.snapshot.questions["rig"] if not question.group)
+    for question in (*looked, *stood):
         typed = visit.journal.answer(question.slot)
-        if typed and question.what == "choice" and question.group in ("component", "standing", ""):
+        if typed and question.what == "choice":
             label = part_name(question.label) if question.group == "component" else question.label
             yield seal.Answered(label, typed, question.say(typed), visit.journal.answer(question.why))
 

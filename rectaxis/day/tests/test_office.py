@@ -7,6 +7,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from rectaxis.business.models import Business
+from rectaxis.day.board import Board
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Fleet, Vehicle
@@ -212,9 +213,28 @@ class Office(TestCase):
         report = self.client.get(f"/reports/{job.pk}/")
         self.assertContains(report, "Pier Alignment")
         self.assertContains(report, "Report PA-42")
+        sealed = job.seal_set.filter(phase="before").get().at
+        self.assertContains(report, f"{sealed:%H:%M} UTC", msg_prefix="the business works in another zone")
         self.assertNotContains(report, "Other")
         self.assertEqual(Business.objects.get().next_number, 43)
         self.assertContains(self.change("/business/", time_zone="Moon/Base"), "Select a valid choice", status_code=422)
+
+
+class Day(TestCase):
+    def test_each_visit_stands_once_and_one_that_is_late_today_has_its_time_not_its_day(self):
+        put_out_the_demo()
+        noon = timezone.now().replace(hour=12, minute=0, second=0, microsecond=0)
+        visits = list(Job.objects.filter(planned_at__date=noon.date()).order_by("planned_at"))
+        board = Board.of(visits, [], noon)
+        shown = [*board.now, *board.late, board.next, *board.later, *board.done]
+        self.assertEqual(sorted(job.pk for job in shown), sorted(job.pk for job in visits))
+        self.assertEqual({job.vehicle.unit for job in board.late}, {"Loan car 7", "Tractor 3"})
+        self.assertEqual(board.next.vehicle.unit, "Loan car 2")
+        late = Job.objects.filter(vehicle__unit="Loan car 7")
+        late.update(planned_at=timezone.now() - dt.timedelta(minutes=40))
+        if (at := timezone.localtime(late.get().planned_at)).date() == timezone.localdate():
+            self.client.force_login(User.objects.get(username="mara"))
+            self.assertContains(self.client.get("/"), f'">{at:%H:%M}')
 
 
 class Empty(TestCase):

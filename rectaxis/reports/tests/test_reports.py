@@ -96,7 +96,11 @@ class Reports(TestCase):
     def test_what_was_looked_over_who_asked_and_what_was_not_read_again_are_on_it(self):
         Vehicle.objects.filter(pk=self.in_hand.vehicle_id).update(vin="WXYZA00000B123456")
         Job.objects.filter(pk=self.in_hand.pk).update(asked="Pulls to the left")
-        type_in(self.person, self.in_hand, {"look/part/1/joints": "worn", "arrive/asked-by": "Edda Quill"})
+        type_in(
+            self.person,
+            self.in_hand,
+            {"look/part/1/joints": "worn", "look/tyre/1/left/wear": "even", "arrive/asked-by": "Edda Quill"},
+        )
         seal_phase(self.person, self.in_hand, Phase.BEFORE)
         record_move(self.person, self.in_hand, uuid7(), "A2 left tie rod", by="3")
         read_all(self.person, self.in_hand, "after", axles=(1,))
@@ -106,6 +110,7 @@ class Reports(TestCase):
         for words in ("VIN WXYZA00000B123456", "Asked by\n    Edda Quill: Pulls to the left", "Worn, can be measured</dt>",
                       "Front axle: ball joints and rod ends", "The ground", "before, not read again", "before, not adjusted"):  # fmt: skip
             self.assertContains(report, words)
+        self.assertNotContains(report, "left front wear", msg_prefix="wear stands among the tyres")
 
     def test_causes_that_the_technician_agreed_with_and_tyres_are_on_it(self):
         seal_phase(self.person, self.in_hand, Phase.BEFORE)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
-
 from django.utils import timezone
 from uuid6 import uuid7
 
@@ -13,6 +11,7 @@ from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import CARRIED, CHECKED, parse
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book
+from rectaxis.visit.carried import PLACES, SIZES, checked_at
 from rectaxis.visit.fields import Fields
 
 
@@ -41,12 +40,8 @@ def _of_last_visit(snapshot: Snapshot) -> dict[str, str]:
     asked = {f"rig/place/{number.slot}" for station in snapshot.rig.stations for number in station.set_up_numbers()}
     placed = layout.placed.get(snapshot.rig.code, {})
     places = {slot: text for slot, text in placed.items() if slot in asked}
-    words = [word for word, some in (("tyre sizes", sizes), ("where the tools were put", places)) if some]
-    if not words:
-        return {}
-    day = dt.date.fromisoformat(layout.visited)
-    said = " and ".join(words)
-    return {**sizes, **places, str(CARRIED): f"{said[0].upper()}{said[1:]}: as on {day:%-d %B %Y}."}
+    codes = [code for code, some in ((SIZES, sizes), (PLACES, places)) if some]
+    return {**sizes, **places, str(CARRIED): " ".join(codes)} if codes else {}
 
 
 def _of_today(job: Job, snapshot: Snapshot) -> dict[str, str]:
@@ -70,5 +65,5 @@ def _of_today(job: Job, snapshot: Snapshot) -> dict[str, str]:
     if any(answer is None or answer.typed != PASSED for answer in answers):
         return {}
     earlier = stands.get((newest.job_id, str(CHECKED)))
-    said = f"It passed at {timezone.localtime(newest.at):%H:%M} today, at {newest.job.vehicle.unit}."
-    return {**dict.fromkeys(steps, PASSED), str(CHECKED): earlier.typed if earlier is not None else said}
+    first = earlier.typed if earlier is not None else checked_at(newest.at, newest.job.vehicle.unit)
+    return {**dict.fromkeys(steps, PASSED), str(CHECKED): first}

@@ -14,7 +14,7 @@ from rectaxis.record.slot import FIGURES, Phase
 from rectaxis.record.snapshot import Spec, as_json
 from rectaxis.record.writing import writing
 from rectaxis.specs.models import Specification
-from rectaxis.visit.actions.open_job import UNJUDGED, copy_of, copy_of_kit, general_practice
+from rectaxis.visit.actions.open_job import UNJUDGED, copy_of, copy_of_kit, general_practice, judged_by
 
 GENERAL, NONE = "general", "none"
 
@@ -33,9 +33,9 @@ def choose_figures(person: User, job: Job, key: str) -> Spec:
         book.job.specification = as_json(chosen)
         if book.job.kit is not None and book.job.rig.get("code"):
             # The tape reads what these figures ask for, and no more.
-            judged = {(str(row["quantity"]), int(row["axle"])) for row in chosen.rows if row.get("axle")}
             layout = Layout.from_json(book.job.layout)
-            rig = as_json(copy_of_kit(book.job.kit, layout, book.job.rig.get("scope", "all"), judged))
+            scope = book.job.rig.get("scope", "all")
+            rig = as_json(copy_of_kit(book.job.kit, layout, scope, judged_by(chosen)))
             book.job.rig |= {name: rig[name] for name in ("setups", "stations")}
         book.job.save(update_fields=["specification", "rig"])
         book.add(Entry(pk=uuid7(), slot=str(FIGURES), typed=chosen.name))

@@ -10,8 +10,8 @@ from alignment.adjust.hardware import Hardware, hardware_of
 from alignment.judge.results import quantity_of
 from alignment.procedure.checklist import (
     ADVICE_ROWS,
+    DROPPED,
     FOLLOWED_UP,
-    LEFT_OPEN,
     TREADS,
     advice_slot,
     open_advice_slot,
@@ -81,7 +81,7 @@ def _open_advice(visit: Visit) -> Iterator[tuple[str, str]]:
     """What is still advised: of the last visit what nobody closed, and this one's own."""
     answer = visit.journal.answer
     for number, advised in enumerate(visit.snapshot.layout.advice, start=1):
-        if answer(open_advice_slot(number)) not in (FOLLOWED_UP, LEFT_OPEN):
+        if answer(open_advice_slot(number)) not in (FOLLOWED_UP, DROPPED):
             yield advised
     for row in range(1, ADVICE_ROWS + 1):
         if text := answer(advice_slot(row)):

@@ -52,6 +52,11 @@ def general_practice(vehicle: Vehicle) -> Spec:
 UNJUDGED = Spec(name="none: measured, not judged")
 
 
+def judged_by(specification: Spec) -> set[tuple[str, int]]:
+    """The quantities that figures judge at an axle, with that axle."""
+    return {(str(row["quantity"]), int(row["axle"])) for row in specification.rows if row.get("axle")}
+
+
 def copy_of_kit(kit: Kit, layout: Layout, scope: str = "all", judged: Iterable[tuple[str, int]] = ()) -> Rig:
     """The kit as a job keeps it, with its stations on this vehicle. ``scope`` ``toe`` is the quick job: toe in front only.
     ``judged`` are the quantities of its specification, with their axles: what the tape tells of them is read beside the kit.
@@ -126,6 +131,5 @@ def copies(vehicle: Vehicle, kit: Kit, scope: str, *, simulated: bool) -> dict[s
     layout = Layout.from_json(vehicle.layout)
     taught = msgspec.structs.replace(layout, learned=taught_to(vehicle, simulated=simulated))
     specification = copy_of_specification(vehicle)
-    judged = {(str(row["quantity"]), int(row["axle"])) for row in specification.rows if row.get("axle")}
-    rig = copy_of_kit(kit, layout, scope, judged)
+    rig = copy_of_kit(kit, layout, scope, judged_by(specification))
     return {"layout": taught.as_json(), "specification": as_json(specification), "rig": as_json(rig)}

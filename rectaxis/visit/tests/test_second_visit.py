@@ -8,12 +8,14 @@ from django.utils import timezone
 
 from rectaxis.demo.business import random_simulation
 from rectaxis.demo.doing import look_over, read_all, type_in
+from rectaxis.demo.extras import drawn_photo
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
-from rectaxis.record.slot import Phase
+from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.reports.find import report_of
+from rectaxis.visit.actions.add_photo import add_photo
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
@@ -65,12 +67,17 @@ class SecondVisit(TestCase):
         visit = Visit(Job.objects.get(pk=self.second.pk))
         self.assertEqual((visit.journal.answer("look/size/1"), visit.journal.number(self.place)), ("205/65R16", 812))
         self.assertEqual(visit.progress.facts.self_check, "passed")
-        self.assertContains(self.page("rig"), "today, at Van 14")
-        self.assertContains(self.page("arrive"), "Tyre sizes and where the tools were put: as on")
-        self.assertIn("today, at Van 14", statement_of(visit).checked)
+        self.assertContains(self.page("rig"), ", at Van 14.")
+        self.assertContains(self.page("arrive"), "Tyre sizes and places of tools are as on")
+        self.assertIn(", at Van 14.", statement_of(visit).checked)
         other = open_job(self.mara, self.van, Kit.objects.get(code="tyre_bars"), timezone.now())
         type_in(self.mara, other, {"arrive/odometer": "83,000"})
         self.assertEqual(Visit(other).progress.facts.self_check, "open", "another kit was not checked")
+
+    def test_a_photo_taken_first_does_not_keep_them_from_being_carried(self):
+        add_photo(self.mara, self.second, str(DAMAGE), "a.jpg", drawn_photo())
+        type_in(self.mara, self.second, {"arrive/odometer": "83,000"})
+        self.assertEqual(Visit(self.second).journal.answer("look/size/1"), "205/65R16")
 
     def test_a_kit_that_failed_since_is_not_taken_for_checked(self):
         type_in(self.mara, self.first_open(), {"rig/check/1": "failed"})
@@ -96,7 +103,7 @@ class SecondVisit(TestCase):
         type_in(
             self.mara,
             self.second,
-            {"arrive/advice/1": "again", "arrive/advice/2": "left", "arrive/advice/2/why": "it rains"},
+            {"arrive/advice/1": "again", "arrive/advice/2": "dropped", "arrive/advice/2/why": "it rains"},
         )
         seen = {slot: e.typed for slot, e in Visit(self.first).journal.entries.items() if slot.startswith("before/")}
         type_in(self.mara, self.second, seen)
