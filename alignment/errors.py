@@ -52,6 +52,17 @@ class SpecificationError(AlignmentError, ValueError):
         super().__init__(f"{field}: {reason}")
 
 
+class UnknownWordError(AlignmentError, ValueError):
+    """A code that is not in its list."""
+
+    def __init__(self, got: str, known: list[str]) -> None:
+        self.got, self.known = got, known
+        super().__init__(got)
+
+    def __str__(self) -> str:
+        return f"expected one of {', '.join(self.known)}, got “{self.got}”"
+
+
 class UnknownQuantityError(AlignmentError, KeyError):
     """A quantity was asked for that this vehicle does not have."""
 

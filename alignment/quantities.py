@@ -11,15 +11,16 @@ import unicodedata
 from typing import NamedTuple
 
 from alignment.errors import TypedValueError
+from alignment.speech import MM_PER_INCH, of_sides, say_length
 
-MM_PER_INCH = 25.4
-"""Exact by the definition of the inch (1959)."""
 BAR_PER_PSI = 0.0689475729
 """From the pound-force (0.45359237 kg at 9.80665 m/s²) and the inch, both exact by definition."""
 
 
 class Quantity(NamedTuple):
-    """A judged quantity. ``positive`` and ``negative`` are the words that stand for its sign."""
+    """A judged quantity. ``positive`` and ``negative`` are the words that stand for its sign, with ``{left}`` and ``{right}``
+    where they name a side of the vehicle and not a direction.
+    """
 
     name: str
     label: str
@@ -33,6 +34,10 @@ class Quantity(NamedTuple):
         """How many decimals are worth showing, in the quantity's own unit."""
         return 2 if self.unit == "deg" else 1
 
+    def way(self, value: float) -> str:
+        """The words that stand for the sign of a value."""
+        return of_sides(self.positive if value > 0 else self.negative)
+
 
 def _table(*rows: tuple[str, str, str, str, str, str]) -> dict[str, Quantity]:
     return {row[0]: Quantity(*row) for row in rows}
@@ -42,20 +47,20 @@ QUANTITIES = _table(
     ("bearing_deg", "out of square", "deg", "to the right", "to the left", "axle"),
     ("total_toe_deg", "total toe", "deg", "toe-in", "toe-out", "axle"),
     ("offset_mm", "offset", "mm", "to the right", "to the left", "axle"),
-    ("setback_mm", "setback", "mm", "right wheel back", "left wheel back", "axle"),
+    ("setback_mm", "setback", "mm", "{right} wheel back", "{left} wheel back", "axle"),
     ("toe_deg", "toe", "deg", "toe-in", "toe-out", "wheel"),
     ("toe_thrust_deg", "toe against the thrust line", "deg", "toe-in", "toe-out", "wheel"),
     ("camber_deg", "camber", "deg", "leaning out", "leaning in", "wheel"),
     ("caster_deg", "caster", "deg", "leaning back", "leaning forward", "wheel"),
     ("sai_deg", "steering axis inclination", "deg", "leaning in", "leaning out", "wheel"),
     ("included_deg", "included angle", "deg", "wide", "narrow", "wheel"),
-    ("cross_camber_deg", "cross camber", "deg", "more on the left", "more on the right", "axle"),
-    ("cross_caster_deg", "cross caster", "deg", "more on the left", "more on the right", "axle"),
-    ("cross_sai_deg", "cross inclination", "deg", "more on the left", "more on the right", "axle"),
+    ("cross_camber_deg", "cross camber", "deg", "more on the {left}", "more on the {right}", "axle"),
+    ("cross_caster_deg", "cross caster", "deg", "more on the {left}", "more on the {right}", "axle"),
+    ("cross_sai_deg", "cross inclination", "deg", "more on the {left}", "more on the {right}", "axle"),
     ("toe_out_left_turn_deg", "toe-out turning left", "deg", "toe-out", "toe-in", "axle"),
     ("toe_out_right_turn_deg", "toe-out turning right", "deg", "toe-out", "toe-in", "axle"),
     ("tread_mm", "tread width", "mm", "wide", "wide", "axle"),
-    ("stagger_mm", "stagger", "mm", "larger on the right", "larger on the left", "axle"),
+    ("stagger_mm", "stagger", "mm", "larger on the {right}", "larger on the {left}", "axle"),
     ("thrust_angle_deg", "thrust angle", "deg", "right", "left", "vehicle"),
     ("group_thrust_deg", "thrust of the group", "deg", "right", "left", "vehicle"),
     ("steer_ahead_deg", "steer ahead", "deg", "right", "left", "vehicle"),
@@ -102,7 +107,7 @@ def say_size(quantity: str, size: float, style: str = "deg") -> str:
         return f"{wheels * 1000 * math.sin(math.radians(abs(size)) / wheels):.1f} mm/m"
     if QUANTITIES[quantity].unit == "deg":
         return say_angle(abs(size), style)
-    return f"{abs(size):.1f} mm"
+    return say_length(size)
 
 
 def say(quantity: str, value: float, style: str = "deg") -> str:
@@ -114,7 +119,7 @@ def say(quantity: str, value: float, style: str = "deg") -> str:
     size = say_size(quantity, value, style)
     if not re.search(r"[1-9]", size):
         return size
-    return f"{size} {entry.positive if value > 0 else entry.negative}"
+    return f"{size} {entry.way(value)}"
 
 
 class Typed(NamedTuple):

@@ -73,7 +73,7 @@ class Technician:
         self.read_gauges()
         for words in ("Not read yet", "Half read"):
             expect(self.page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
-        boxes = self.page.locator("input[value='turned']")
+        boxes = self.page.locator(".clamp:has(.refused) input[value='turned']")
         for left in range(boxes.count(), 0, -1):
             expect(boxes).to_have_count(left)
             boxes.first.focus()

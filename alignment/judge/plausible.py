@@ -11,7 +11,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple, Protocol
 
 from alignment.judge.verdict import Rule
-from alignment.quantities import MM_PER_INCH, say
+from alignment.quantities import say
+from alignment.speech import MM_PER_INCH, side_name
 
 USUALLY_APART = {
     "outboard_pair": 40.0, "mirror_pair": 40.0, "toe_scales": 6.0, "setback_scales": 25.0, "hub_square": 30.0,
@@ -109,7 +110,9 @@ def _of_pair(pair: _Pair) -> str:
         return ""
     small, large = sorted((abs(left), abs(right)))
     unit = "°" if pair.places[0].endswith("deg") else " mm"
-    stands = f"Left reads {left:g}{unit}, right {right:g}{unit}".replace("-", "\u2212")
+    stands = f"{side_name('left').capitalize()} reads {left:g}{unit}, {side_name('right')} {right:g}{unit}".replace(
+        "-", "\u2212"
+    )
     if small > 0:
         for factor, name in _UNITS:
             if abs(large / small / factor - 1) <= _NEAR:

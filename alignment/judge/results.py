@@ -20,6 +20,7 @@ from alignment.model.state import Layout
 from alignment.model.vehicle import SIDES, Vehicle, axle_name, default_datum, side_sign
 from alignment.quantities import QUANTITIES
 from alignment.readings import Reading
+from alignment.speech import side_name
 
 FORMAT = "rectaxis-results"
 VERSION = 1
@@ -217,7 +218,7 @@ def say_path(vehicle: Vehicle, path: str) -> str:
         case ["axles", number, quantity]:
             return f"{axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
         case ["axles", number, side, quantity]:
-            return f"{side} {axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
+            return f"{side_name(side)} {axle_name(vehicle, int(number))} {QUANTITIES[quantity].label}"
         case [quantity, pair]:
             return f"{QUANTITIES[quantity].label} of axles {pair.replace('-', ' and ')}"
     return QUANTITIES[path].label

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import cmath
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,6 +21,11 @@ from alignment.readings.gauges import Runout
 
 LARGE_DEG = 1.0
 """A clamp error beyond this asks for a look at wheel, feet and clamp before any knob; common practice, no source."""
+CALCULATED_DEG = 0.5
+"""A clamp error up to this is taken out by calculation and needs no knob: a choice. Beyond it a wheel that stops off its mark
+puts more in doubt than a gauge can be misread by."""
+STOPS_OFF_DEG = 2.0
+"""Standard uncertainty of where a wheel stands against its roll mark, 12 mm at a van's tread; common practice, no source."""
 
 
 @dataclass(frozen=True)
@@ -42,6 +48,7 @@ class ClampError:
 
     ``size_deg`` and ``clock_deg`` (clockwise from the top, seen standing beside the wheel, as at roll 0) are None
     while the readings do not determine both components, ``cosine`` and ``sine``. ``knobs`` holds advice for what is known.
+    ``calculated`` says of an accepted clamp that its error is over the kit's limit and is taken out by calculation.
     """
 
     size_deg: float | None
@@ -52,6 +59,7 @@ class ClampError:
     wheel_camber_deg: float | None
     cosine: Estimate | None = None
     sine: Estimate | None = None
+    calculated: bool = False
 
 
 def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> ClampError:
@@ -76,7 +84,26 @@ def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> 
     high = math.atan2(sine.value, cosine.value) * DEG
     clock = (high if runout.side == "left" else -high) % 360
     accepted, reason = _accept(size, limit_deg)
-    return ClampError(size, clock, accepted, reason, tuple(knobs), wheel, cosine, sine)
+    return ClampError(
+        size, clock, accepted, reason, tuple(knobs), wheel, cosine, sine, calculated=accepted and size > limit_deg
+    )
+
+
+def in_doubt(reading: Mapping[str, Any], clamp: ClampError | None) -> dict[str, Any]:
+    """A runout ``reading`` whose ``u_deg`` covers that a wheel stands off its marks, when it is rolled and when it is read."""
+    if clamp is None or clamp.size_deg is None:
+        return dict(reading)
+    runout = Runout({"phase": "before", **reading})
+    return {**reading, "u_deg": math.hypot(runout.u, _off_its_mark(clamp.size_deg, runout))}
+
+
+def _off_its_mark(size_deg: float, runout: Runout) -> float:
+    """What each row of a runout must take on, degrees, so that the parts of a clamp's error of this size are in doubt enough.
+
+    A wheel d off its mark reads wrong by size·d/√2 in the mean over the clock. n such rows leave √(2/n) of it in either
+    part; the tool is then read with the wheel off its mark once more, which adds the whole of it.
+    """
+    return size_deg * math.sin(STOPS_OFF_DEG / DEG) * math.sqrt((1 + len(runout.numbers) / 2) / 2)
 
 
 def _missing(*, cosine: bool, sine: bool) -> str:
@@ -89,6 +116,11 @@ def _missing(*, cosine: bool, sine: bool) -> str:
 def _accept(size: float, limit: float) -> tuple[bool, str]:
     if size <= limit:
         return True, f"Accepted: what is left, {size:.3f}°, is within the kit's {limit:.2f}°."
+    if size <= CALCULATED_DEG:
+        return True, (
+            f"Accepted: {size:.3f}° is taken out by calculation. It is over the kit's {limit:.2f}°, so the wheel must stand "
+            "at its roll mark whenever the tool is read."
+        )
     if size > LARGE_DEG:
         return False, (
             f"Not accepted: {size:.2f}° is large. Look for dirt under a foot, a loose clamp or a bent wheel. Move the "

@@ -16,7 +16,8 @@ from alignment.errors import SpecificationError
 from alignment.judge.verdict import Rule
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES
-from alignment.quantities import DIRECTIONS, MM_PER_INCH, QUANTITIES, WHEELS_OF_TOE, say_angle
+from alignment.quantities import DIRECTIONS, QUANTITIES, WHEELS_OF_TOE, say_angle
+from alignment.speech import MM_PER_INCH
 
 UNITS = ("deg", "min", "mm", "in", "mm/m")
 _METRE = 1000.0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -86,6 +86,27 @@ def why(results: PhaseResults, path: str) -> Why | None:
     if path == "steer_ahead_deg" and results.held_u_deg:
         carriers.append(Carrier(None, "how the steering wheel was held", results.held_u_deg**2 / whole))
     return Why(path, estimate.value, estimate.u, tuple(sorted(carriers, key=lambda one: -one.share)))
+
+
+_LEAST_SHARE = 1e-3
+"""A reading that carries less of a result's doubt says nothing of it that a person would miss."""
+
+
+def leant_on(results: PhaseResults, paths: Iterable[str]) -> frozenset[int]:
+    """The readings, by index, that carry any of the results at ``paths``; those that are not determined ask for none."""
+    solution, known, found = results.solution, results_of(results.solution.layout), set()
+    for path in paths:
+        estimate = results.estimates.get(path)
+        if estimate is None or not estimate.u:
+            continue
+        unit = DEG if QUANTITIES[quantity_of(path)].unit == "deg" else 1.0
+        gains, row = solution.gains(known[path].combination).rows, 0
+        for index, reading in enumerate(solution.readings):
+            doubt = sum((unit * gains.get(row + place, 0.0) * one.u) ** 2 for place, one in enumerate(reading.numbers))
+            row += len(reading.numbers)
+            if doubt > _LEAST_SHARE * estimate.u**2:
+                found.add(index)
+    return frozenset(found)
 
 
 def _steps(reading: Reading, gains: list[float]) -> Iterator[Step]:

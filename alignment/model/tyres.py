@@ -6,7 +6,7 @@ import re
 from typing import NamedTuple
 
 from alignment.errors import TypedValueError
-from alignment.quantities import MM_PER_INCH
+from alignment.speech import MM_PER_INCH
 
 _SIZE = re.compile(
     r"(?P<width>\d{3})\s*/\s*(?P<aspect>\d{2,3})\s*(?:ZR|R|-)?\s*(?P<rim>\d{2}(?:[.,]5)?)\s*(?:C|LT)?", re.IGNORECASE

@@ -11,8 +11,11 @@ from alignment.judge.diagnose import COMPLAINTS, WEAR
 from alignment.model.tyres import parse_size
 from alignment.model.vehicle import SIDES, Axle, Vehicle, axle_name, axle_title
 from alignment.quantities import parse_distance, parse_typed
+from alignment.speech import side_name
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
+NOT_ASKED = "not-asked"
+"""The code that the maker does not ask for a ride height, or for a load."""
 _STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle", "bar": "pressure"}
 
@@ -196,7 +199,7 @@ def tyres(vehicle: Vehicle, duals: Iterable[int]) -> list[tuple[str, str, Axle, 
         for side in SIDES:
             for place in ("outer", "inner") if axle.number in twins else ("",):
                 at = f"{axle.number}/{side}" + (f"-{place}" if place else "")
-                name = f"{side} {axle_name(vehicle, axle.number)}" + (f", {place}" if place else "")
+                name = f"{side_name(side)} {axle_name(vehicle, axle.number)}" + (f", {place}" if place else "")
                 found.append((at, name, axle, side))
     return found
 
@@ -234,13 +237,13 @@ def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
 
 
 def _standing(on: Subject) -> Iterator[Question]:
-    asked = {"not-asked": "the maker does not ask", "as-asked": "as the maker asks", NOT_DONE: "could not be done"}
+    asked = {NOT_ASKED: "the maker does not ask", "as-asked": "as the maker asks", NOT_DONE: "could not be done"}
     yield Question(RIDE, "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question("look/load", "Load or ballast", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question(PLATE, "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride")
     for axle in on.vehicle.axles:
         for side in SIDES:
-            name = f"{side} {axle_name(on.vehicle, axle.number)} height from the floor"
+            name = f"{side_name(side)} {axle_name(on.vehicle, axle.number)} height from the floor"
             yield Question(height_slot(axle.number, side), name, "number", "mm", 50, 2500, needed=False, group="ride")
 
 

@@ -80,7 +80,8 @@ class Placing:
             name = the_axle(self.vehicle, axle.number)
             # In a title short, "the rear"; in a sentence whole, "the rear axle".
             words |= {role: name, f"{role}_axle": name if name.startswith("axle") else f"{name} axle"}
-        return text.format(**words)
+        # What the sides are called is for whoever reads it.
+        return text.format(**words, left="{left}", right="{right}")
 
     def stations(self) -> Iterator[Station]:
         """Every reading on this vehicle, in the order of the work. A slot that two set-ups share is read once."""

@@ -9,7 +9,7 @@ from alignment.adjust.effects import disturbed
 from alignment.adjust.see import depends_on
 from alignment.estimate.solve import Estimate
 from alignment.judge.results import quantity_of
-from alignment.judge.runout import ClampError, judge_clamp
+from alignment.judge.runout import ClampError, in_doubt, judge_clamp
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import LookedAt, Station
@@ -33,8 +33,14 @@ def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_
             continue
         reading = station.with_values(values.get(station.slot, {}))
         if reading is not None:
-            found[station.slot] = judge_clamp(vehicle, {**reading, "phase": "before"}, limit_deg)
+            rolled = {**reading, "phase": "before"}
+            found[station.slot] = judge_clamp(vehicle, _off_its_marks(vehicle, station, rolled), limit_deg)
     return found
+
+
+def _off_its_marks(vehicle: Vehicle, station: Station, rolled: dict[str, Any]) -> dict[str, Any]:
+    """A runout as it was rolled, with the doubt of where the wheel stood. That of a job file has it already."""
+    return in_doubt(rolled, judge_clamp(vehicle, rolled, 0.0)) if station.spreads else rolled
 
 
 def readings(
@@ -58,7 +64,8 @@ def readings(
     for station in stations:
         reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, LookedAt()))
         if reading is not None:
-            found.append({"phase": phase, **reading})
+            made = {"phase": phase, **reading}
+            found.append(_off_its_marks(vehicle, station, made) if reading["kind"] == "runout" else made)
     runouts = clamps(vehicle, stations, values, 0.0)
     rolled = {(s.reading["axle"], s.reading["side"]) for s in stations if whole(runouts.get(s.slot))}
     return found + carried_clamps(found, rolled, earlier or {}, unrolled_deg)

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from alignment.judge.verdict import COVERAGE
 from alignment.readings import KINDS, Reading
+from alignment.speech import of_sides
 
 
 @dataclass(frozen=True)
@@ -27,6 +28,11 @@ class Setup:
     piece: str = "head"
     other: str = "flag"
     short: str = ""
+
+    @property
+    def hung(self) -> tuple[str, ...]:
+        """How the tools are hung, with the sides as the reader calls them."""
+        return tuple(of_sides(line) for line in self.hang)
 
     def as_dict(self) -> dict[str, Any]:
         """Plain data, as a job keeps it."""

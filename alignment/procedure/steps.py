@@ -79,7 +79,7 @@ def steps(pattern: Pattern, kit: Kit, school: School) -> list[Step]:
         Step(entry["stage"], entry["do"], entry.get("why", ""), entry.get("can_hurt", ""), entry.get("gate", ""))
         for entry in _fitting(circumstances(pattern, kit))
     ]
-    found += [Step("rig", f"{setup.title}. {line}") for setup in kit.setups(pattern.vehicle) for line in setup.hang]
+    found += [Step("rig", f"{setup.title}. {line}") for setup in kit.setups(pattern.vehicle) for line in setup.hung]
     found.append(Step("set", say_order(pattern.vehicle, school)))
     found.append(Step("read", f"Know what this kit leaves open. {kit.data['cannot']}"))
     place = {stage.code: number for number, stage in enumerate(STAGES)}

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from alignment.model.vehicle import Vehicle, axle_name
 from alignment.procedure.station import Station
+from alignment.speech import side_name
 
 
 @dataclass(frozen=True)
@@ -103,7 +104,7 @@ def say_stop(vehicle: Vehicle, stop: Stop) -> str:
     which = _which(stop)
     # The outer wheel's number says itself which way is turned.
     steering = f", steering {stop.steered}" if stop.steered and "turning" not in which else ""
-    side = f"{stop.side} " if _is_of_a_side(stop) else ""
+    side = f"{side_name(stop.side)} " if _is_of_a_side(stop) else ""
     return f"{side}{axle_name(vehicle, stop.axle)} {stop.station.scale}{steering}{which}"
 
 

@@ -9,6 +9,7 @@ from typing import Any, ClassVar, NamedTuple
 from alignment.model.formula import Formula, Prediction
 from alignment.model.state import Ground, Layout, State
 from alignment.model.vehicle import SIDES
+from alignment.speech import side_name
 
 DEFAULT_U_MM = 0.5
 """Standard uncertainty of a number read off a scale where the reading gives none (the job file's contract)."""
@@ -221,7 +222,7 @@ class Reading(ABC):
 
     def title(self) -> str:
         """The reading in words, for a sentence: "left camber of axle 1"."""
-        where = f"{self.side} {self.TITLE}" if self.side else self.TITLE
+        where = f"{side_name(self.side)} {self.TITLE}" if self.side else self.TITLE
         return f"{where} of axle {self.axle}"
 
 

@@ -11,9 +11,11 @@ from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import SIDES
 from alignment.patterns import pattern
+from alignment.procedure.again import worth_reading_again
 from alignment.procedure.schools import default_school
 from alignment.simulate.moving import Body
 from alignment.simulate.visits import ENTRIES, MadeUpVisit
+from alignment.tests.cases import flags, reading, solved
 
 SHARE = 0.85
 """What each adjuster really does, of what its dimensions say: hidden from the program."""
@@ -114,3 +116,27 @@ class Knuckle(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class WorthReadingAgain(unittest.TestCase):
+    """A scale square to a wheel follows its toe; what it says is the setback, which toe does not change."""
+
+    def asked(self, effect: dict[str, float], *rules: Rule) -> set[str]:
+        read = [
+            reading(kind, 2, **fields)
+            for kind, fields in (
+                ("toe_scales", {"left_mm": 1.0, "right_mm": 1.0, "reference_diameter_mm": 400, "heads": "forward"}),
+                ("setback_scales", {"left_mm": 40.0, "right_mm": 42.0}),
+                ("camber", {"side": "left", "deg": -0.5}),
+            )
+        ]
+        before = PhaseResults.from_solution(solved(*read, flags(2, 0.0, 0.0)), rules)
+        return {before.solution.readings[index].data["kind"] for index in worth_reading_again(before, [effect])}
+
+    def test_a_setback_scale_is_asked_for_again_where_setback_is_judged_or_was_moved(self):
+        toe, setback = {"axles/2/left/toe_deg": 0.1}, Rule("setback_mm", 2, None, minimum=-5, maximum=5)
+        self.assertEqual(self.asked(toe), {"toe_scales", "outboard_pair"})
+        self.assertIn("setback_scales", self.asked(toe, setback))
+        self.assertIn("setback_scales", self.asked({"axles/2/setback_mm": 3.0}))
+        self.assertNotIn("toe_scales", self.asked({"axles/2/left/camber_deg": 0.2}))
+        self.assertIn("camber", self.asked({"axles/2/left/camber_deg": 0.2}))

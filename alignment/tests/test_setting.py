@@ -337,9 +337,9 @@ class Sessions(unittest.TestCase):
         return {station.slot: world.read(station) for station in self.stations}
 
     def test_camber_on_a_clamp_that_was_not_trued_is_freed_of_the_clamps_error(self):
-        truth = {"axles/1/left/camber_deg": -0.5, "axles/1/left/clamp/cosine_deg": 0.3}
+        truth = {"axles/1/left/camber_deg": -0.5, "axles/1/left/clamp/cosine_deg": 0.6}
         values = self.values(truth)
-        self.assertAlmostEqual(values["camber/1/left"]["deg"], -0.5 + 0.3)
+        self.assertAlmostEqual(values["camber/1/left"]["deg"], -0.5 + 0.6)
         judged = clamps(VAN, self.stations, values, 0.03)
         accepted = [slot for slot, clamp in judged.items() if clamp.accepted]
         self.assertNotIn("runout/1/left", accepted)

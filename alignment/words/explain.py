@@ -14,6 +14,7 @@ from alignment.model.vehicle import axle_title
 from alignment.procedure.kit import Kit
 from alignment.procedure.missing import what_settles, worth_settling
 from alignment.quantities import QUANTITIES, say, say_size
+from alignment.speech import side_name
 from alignment.words.sayback import say_back
 
 _MOST_MISSING = 3
@@ -79,7 +80,9 @@ def _number(name: str) -> tuple[str, str]:
     field, _, rolled = name.partition(" at ")
     own = " mm" if field.endswith("mm") or "_mm " in field else "°"
     words = field.replace("_mm", "").replace("_deg", "").replace("_", " ")
-    which = {"left": " on the left", "right": " on the right", "mm": "", "deg": ""}.get(words, f" {words}")
+    which = {"left": f" on the {side_name('left')}", "right": f" on the {side_name('right')}", "mm": "", "deg": ""}.get(
+        words, f" {words}"
+    )
     return own, which + (f", rolled {rolled}," if rolled else "")
 
 

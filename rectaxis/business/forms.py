@@ -24,7 +24,7 @@ class BusinessForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no par
 
     class Meta:
         model = Business
-        fields = ("name", "address", "contact", "time_zone", "prefix", "next_number")
+        fields = ("name", "address", "contact", "time_zone", "side_names", "prefix", "next_number")
         widgets = {"address": forms.Textarea(attrs={"rows": 3})}
 
     def clean_logo_file(self) -> Any:

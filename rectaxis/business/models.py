@@ -8,6 +8,8 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from simple_history.models import HistoricalRecords
 
+from rectaxis.people.models import SideNames
+
 
 def check_zone(name: str) -> None:
     """Raises ValidationError for a time zone that there is not."""
@@ -26,6 +28,10 @@ class Business(models.Model):
     contact = models.CharField("telephone or e-mail", max_length=120, blank=True)
     logo = models.CharField("digest of its logo", max_length=64, blank=True, editable=False)
     time_zone = models.CharField(max_length=60, default="UTC", validators=[check_zone])
+    side_names = models.CharField(
+        "what reports call the sides of a vehicle", max_length=13, choices=SideNames.choices,
+        default=SideNames.LEFT_RIGHT,
+    )  # fmt: skip
     prefix = models.CharField("what report numbers begin with", max_length=12, blank=True)
     next_number = models.PositiveIntegerField("number of the next report", default=1)
     history = HistoricalRecords()

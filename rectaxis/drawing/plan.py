@@ -11,6 +11,7 @@ from alignment.model.vehicle import SIDES, Vehicle
 from alignment.procedure.station import Setup, Station
 from alignment.procedure.walk import Stop
 from alignment.quantities import say
+from alignment.speech import side_name
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.kinds import Shape
 from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
@@ -115,6 +116,7 @@ class Plan:
     width: int = WIDTH
     height: int = HEIGHT
     middle: float = MIDDLE
+    sides: tuple[str, str] = SIDES
 
 
 @dataclass(frozen=True)
@@ -197,6 +199,7 @@ class PlanMaker:
             tool_words=tuple(_apart(shapes)),
             beams=tuple(self._along()),
             open_x=(min(self._x.values()) + max(self._x.values())) / 2,
+            sides=(side_name("left"), side_name("right")),
         )
 
     def _axle(self, number: int, results: PhaseResults | None) -> AxleDrawn:

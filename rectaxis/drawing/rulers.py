@@ -65,6 +65,7 @@ class Ruler:
     leader_to: tuple[float, float] | None = None
     suspect: bool = False
     share: str = ""
+    not_asked: bool = False
     value: float | None = None
     typed: str = ""
 
@@ -72,12 +73,13 @@ class Ruler:
 @dataclass(frozen=True)
 class Marks:
     """What is drawn on rulers besides what was typed: targets by slot, stations that are suspect, and by station the share
-    (0 to 1) of the doubt of a result that is asked about.
+    (0 to 1) of the doubt of a result that is asked about, and the stations that need not be read.
     """
 
     targets: Mapping[str, float]
     suspects: frozenset[str] = frozenset()
     shares: Mapping[str, float] = field(default_factory=dict)
+    not_asked: frozenset[str] = frozenset()
 
 
 def drawn(stop: Stop) -> Drawn:
@@ -142,6 +144,7 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,
         "share": f"{share:.0%}" if (share := marks.shares.get(stop.station.slot)) else "",
+        "not_asked": value is None and stop.station.slot in marks.not_asked,
         "value": value,
         "typed": text,
         "shift": shift,

@@ -105,7 +105,7 @@ def _ends(low: str, high: str) -> str:
 
 def _said(path: str, size: float) -> str:
     quantity = QUANTITIES[quantity_of(path)]
-    side = quantity.positive if size > 0 else quantity.negative
+    side = quantity.way(size)
     if not size:
         return f"{quantity.label}, to be read again"
     if quantity.unit == "mm":

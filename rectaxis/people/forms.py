@@ -11,7 +11,7 @@ from rectaxis.people.models import User
 
 
 class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
-    """How angles and pressures are shown, the theme, and whether single keys do something."""
+    """How angles, lengths and pressures are shown, what sides are called, the theme, and whether single keys do something."""
 
     single_keys = forms.TypedChoiceField(
         label="Single keys as shortcuts, such as 1 to 9 for the stages", coerce=lambda text: text == "True",
@@ -20,8 +20,8 @@ class PreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no 
 
     class Meta:
         model = User
-        fields = ("angle_style", "pressure_unit", "theme", "single_keys")
-        widgets = dict.fromkeys(("angle_style", "pressure_unit", "theme"), forms.RadioSelect)
+        fields = ("angle_style", "length_unit", "pressure_unit", "side_names", "theme", "single_keys")
+        widgets = dict.fromkeys(fields[:-1], forms.RadioSelect)
 
 
 class QuickPreferencesForm(forms.ModelForm):  # type: ignore[type-arg] # as above

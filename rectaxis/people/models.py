@@ -4,6 +4,14 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 
 
+class SideNames(models.TextChoices):
+    """What the sides of a vehicle are called."""
+
+    LEFT_RIGHT = "left-right", "Left and right"
+    TRAFFIC_LEFT = "traffic-left", "Nearside (left) and offside: traffic keeps to the left"
+    TRAFFIC_RIGHT = "traffic-right", "Nearside (right) and offside: traffic keeps to the right"
+
+
 class User(AbstractUser):
     """A person with one role. A fleet viewer belongs to one fleet and sees nothing else."""
 
@@ -22,6 +30,10 @@ class User(AbstractUser):
         PSI = "psi", "psi"
         KPA = "kPa", "kPa"
 
+    class LengthUnit(models.TextChoices):
+        MM = "mm", "mm"
+        INCHES = "in", "Inches. Scales are typed in what is printed on them, whichever is chosen"
+
     class Theme(models.TextChoices):
         DAY = "day", "Day"
         SUN = "sun", "Sun: black on white, heavier lines"
@@ -33,6 +45,13 @@ class User(AbstractUser):
     pressure_unit = models.CharField(
         "pressure of tyres", max_length=3, choices=PressureUnit.choices, default=PressureUnit.BAR
     )
+    length_unit = models.CharField(
+        "lengths in sentences and strips", max_length=2, choices=LengthUnit.choices, default=LengthUnit.MM
+    )
+    side_names = models.CharField(
+        "sides of a vehicle", max_length=13, choices=[("", "As in the business's reports"), *SideNames.choices],
+        default="", blank=True,
+    )  # fmt: skip
     single_keys = models.BooleanField("single keys as shortcuts, such as 1 to 9 for the stages", default=True)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.DAY)
 

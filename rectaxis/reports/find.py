@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from rectaxis.business.words import in_words_of_the_business
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.seal import sealed_statement
@@ -20,4 +21,5 @@ def report_of(job: Job, reader: User) -> Report | None:
         return None
     if job.closed:
         return Report(job, sealed, reader.angle_style)
-    return Report(job, statement_of(Visit(job)), reader.angle_style, draft=True)
+    with in_words_of_the_business():
+        return Report(job, statement_of(Visit(job)), reader.angle_style, draft=True)

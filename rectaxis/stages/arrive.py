@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.speech import of_sides
 from rectaxis.drawing.plan import WIDTH as PLAN_WIDTH
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.models import Mark, Photo
@@ -13,11 +14,16 @@ from rectaxis.stages.page import Page, fields
 from rectaxis.visit.carried import say_carried
 from rectaxis.visit.visit import Visit
 
-PLACES = (
-    ("front", 0.06, 0.5), ("front left corner", 0.12, 0.72), ("left side", 0.5, 0.8), ("rear left corner", 0.9, 0.72),
-    ("rear", 0.95, 0.5), ("rear right corner", 0.9, 0.28), ("right side", 0.5, 0.2), ("front right corner", 0.12, 0.28),
+_PLACES = (
+    ("front", 0.06, 0.5), ("front {left} corner", 0.12, 0.72), ("{left} side", 0.5, 0.8), ("rear {left} corner", 0.9, 0.72),
+    ("rear", 0.95, 0.5), ("rear {right} corner", 0.9, 0.28), ("{right} side", 0.5, 0.2), ("front {right} corner", 0.12, 0.28),
 )  # fmt: skip
 """Where damage can be marked without pointing: words, and shares of the drawing's width and height."""
+
+
+def places() -> list[tuple[str, float, float]]:
+    """The places, as the reader calls them."""
+    return [(of_sides(words), across, down) for words, across, down in _PLACES]
 
 
 @dataclass(frozen=True)
@@ -70,7 +76,7 @@ def arrive_page(page: Page) -> dict[str, Any]:
         "carried": say_carried(visit),
         "outline": outline_of(visit),
         "marks": marks_of(visit),
-        "places": PLACES,
+        "places": places(),
         "damage_slot": str(DAMAGE),
         "damage_photos": visit.journal.photos.get(str(DAMAGE), []),
         "odometer_was": visit.job.odometer_was,

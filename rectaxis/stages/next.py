@@ -8,7 +8,7 @@ from alignment.procedure.missing import read_next
 from alignment.procedure.walk import stops
 from rectaxis.record.snapshot import scale
 from rectaxis.stages.page import Page
-from rectaxis.stages.tabs import chosen
+from rectaxis.stages.tabs import chosen, not_asked
 
 
 def next_reading(page: Page) -> dict[str, Any]:
@@ -16,7 +16,7 @@ def next_reading(page: Page) -> dict[str, Any]:
     page = chosen(page)
     visit, phase = page.visit, page.phase
     values = visit.setting.held() if page.stage == "set" else visit.readings.values(phase)
-    stations = visit.readings.of_stage(sweep=False)
+    stations = [s for s in visit.readings.of_stage(sweep=False) if s.slot not in not_asked(page)]
     # Of readings that tell as much, the one in this set-up: nobody moves the tools for nothing.
     order = sorted(stations, key=lambda station: station.setup != page.setup)
     unread = [s for s in order if not all(field in values.get(s.slot, {}) for field in s.needed)]

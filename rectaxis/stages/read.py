@@ -16,7 +16,7 @@ from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import is_of, looks_at
 from rectaxis.stages.page import Page, current_rows
 from rectaxis.stages.solved import solved
-from rectaxis.stages.tabs import Tab, chosen, move_on, setup_of, tabs, walked
+from rectaxis.stages.tabs import Tab, chosen, move_on, not_asked, setup_of, tabs, walked
 from rectaxis.stages.why import why_shown
 from rectaxis.visit.readings import Typed
 from rectaxis.visit.visit import Visit
@@ -66,7 +66,8 @@ def read_page(
     values = visit.readings.current if values is None else values
     maker = PlanMaker(visit.snapshot.vehicle, setup, walked(page, setup), partial(_slots, phase), visit.snapshot.look)
     asked = why_shown(page, results)
-    marks = Marks(targets or {}, frozenset(_suspect_stations(visit, results)), asked.shares if asked else {})
+    marks = Marks(targets or {}, frozenset(_suspect_stations(visit, results)), asked.shares if asked else {},
+                  not_asked(page))  # fmt: skip
     there = tabs(page)
     # Where nothing hangs on the wheels nothing shines.
     hung = setup is None or setup.piece or setup.other

@@ -9,6 +9,7 @@ from alignment.model.levelling import MUCH_FOR_A_BAR_DEG, fall_and_error
 from alignment.model.vehicle import axle_title
 from alignment.procedure.checklist import bar_slot
 from alignment.procedure.station import Setup
+from alignment.speech import side_name
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.slot import Placed
 from rectaxis.stages.page import Field, Page, fields
@@ -99,9 +100,10 @@ def _placed(visit: Visit, setup: int) -> list[Field]:
         for number in station.set_up_numbers():
             slot = str(Placed(station.slot, number.slot.rsplit("/", 1)[-1]))
             near = f", {station.place}" if station.place else ""
-            which = f"{station.reading.get('side', '')} {station.scale}{near}"
+            side = f"{side_name(station.reading['side'])} " if "side" in station.reading else ""
+            which = f"{side}{station.scale}{near}"
             unit = "mm" if number.dimension == "length" else "°"
-            label = f"{which.strip()}: {number.label} (usually {number.usual:g})"
+            label = f"{which}: {number.label} (usually {number.usual:g})"
             found[slot] = Field(slot, label, "number", unit, visit.journal.answer(slot))
     return list(found.values())
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from alignment.judge.runout import ClampError
+from alignment.judge.runout import CALCULATED_DEG, ClampError
 from alignment.model.vehicle import axle_name
 from alignment.procedure.station import Setup, Station
+from alignment.speech import side_name
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout, scale
@@ -46,6 +47,7 @@ def roll_page(page: Page) -> dict[str, Any]:
         "round": here,
         "clamps": [_clamp(visit, station, limit) for station in stations],
         "limit": limit,
+        "calculated": CALCULATED_DEG,
         "lifted": visit.snapshot.rig.lifted,
         "phase": Phase.BEFORE,
         "sealed": Phase.BEFORE in visit.journal.seals,
@@ -94,4 +96,6 @@ def _clamp(visit: Visit, station: Station, limit: float) -> ClampShown:
         shown.append(Field(slot, f"rolled {rolls[number // count]}{what}", "reading", "°", typed))
     clamp = visit.readings.clamps.get(station.slot)
     side = station.reading["side"]
-    return ClampShown(f"{side} {name}", str(Trued(station.slot)), tuple(shown), clamp, clock(clamp, limit), side)
+    return ClampShown(
+        f"{side_name(side)} {name}", str(Trued(station.slot)), tuple(shown), clamp, clock(clamp, limit), side
+    )

@@ -19,6 +19,7 @@ from alignment.procedure.schools import REFERENCES, say_order
 from alignment.procedure.station import Station
 from alignment.procedure.steps import cautions
 from alignment.quantities import say
+from alignment.speech import side_name
 from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.record.models import Move
 from rectaxis.record.slot import AIM, LEAN, STRAIGHT, UNREAD, OfAdjuster, Phase
@@ -269,7 +270,7 @@ def _scales(page: Page, step: Step | None) -> Iterator[tuple[int, str]]:
         station = visit.setting.station_of(reading)
         if station is None or (step is None and station not in visit.setting.out_of_date):
             continue
-        side = f"{reading.side} " if reading.side else ""
+        side = f"{side_name(reading.side)} " if reading.side else ""
         shown = ", ".join(f"{_part(field)}{_said(station, field, value)}" for field, value in numbers.items())
         yield reading.axle, f"{side}{scale_name(station)} of {the_axle(visit.snapshot.vehicle, reading.axle)}: {shown}"
 
@@ -287,7 +288,12 @@ def _said(station: Station, field: str, value: float) -> str:
 def _part(field: str) -> str:
     """Which of a station's numbers a field is, before its value."""
     name = field.rsplit("_", 1)[0]
-    return {"left": "left ", "right": "right ", "ahead": "in front ", "behind": "behind "}.get(name, "")
+    return {
+        "left": f"{side_name('left')} ",
+        "right": f"{side_name('right')} ",
+        "ahead": "in front ",
+        "behind": "behind ",
+    }.get(name, "")
 
 
 def _waiting(visit: Visit, setting: Setting) -> list[str]:

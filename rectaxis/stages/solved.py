@@ -6,10 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from alignment.judge.results import PhaseResults, suspicions
+from alignment.judge.results import PhaseResults, quantity_of, say_path, suspicions
 from alignment.judge.verdict import COVERAGE
-from alignment.model.vehicle import SIDES, axle_name
-from alignment.quantities import QUANTITIES, say, say_size
+from alignment.quantities import say, say_size
 from alignment.words.sayback import say_back
 from rectaxis.drawing.strips import strip_groups
 from rectaxis.record.slot import Phase
@@ -63,17 +62,9 @@ def results_table(page: Page, results: PhaseResults) -> list[TableRow]:
     """Every determined result in words."""
     vehicle, rows = page.visit.snapshot.vehicle, []
     for path, estimate in results.estimates.items():
-        parts = path.split("/")
-        quantity = parts[-1] if parts[0] == "axles" else parts[0]
+        quantity = quantity_of(path)
         if estimate is None or estimate.u == 0:
             continue
-        name = QUANTITIES[quantity].label
-        if parts[0] == "axles":
-            side = f"{parts[2]} " if parts[2] in SIDES else ""
-            name = f"{axle_name(vehicle, int(parts[1]))} {side}{name}"
-        rows.append(
-            TableRow(
-                name, say(quantity, estimate.value, page.style), say_size(quantity, COVERAGE * estimate.u, page.style)
-            )
-        )
+        doubt = say_size(quantity, COVERAGE * estimate.u, page.style)
+        rows.append(TableRow(say_path(vehicle, path), say(quantity, estimate.value, page.style), doubt))
     return rows

@@ -43,9 +43,14 @@ def tabs(page: Page) -> list[Tab]:
 def _left(page: Page, setup: Setup, *, sweep: bool) -> int:
     """How many numbers are still to read on a hanging; while setting, to read again."""
     if page.stage != "set":
-        return page.visit.readings.missing(page.phase, setup.number, sweep=sweep)
+        return page.visit.readings.missing(page.phase, setup.number, sweep=sweep, without=not_asked(page))
     stale = page.visit.setting.out_of_date
     return sum(len(s.needed) for s in stale if s.setup == setup.number and (s.stage == "roll") == sweep)
+
+
+def not_asked(page: Page) -> frozenset[str]:
+    """The slots of stations that need not be read again in this stage."""
+    return page.visit.setting.not_asked if page.stage in ("set", "prove") else frozenset()
 
 
 _FEW = 2

@@ -111,7 +111,7 @@ def _of_setup(visit: Visit, stage: str, setup: Setup) -> list[Part]:
     if not boxes:
         return []
     title = f"{setup.title}: sweep" if stage == "roll" else setup.title
-    return [Part(stage, title, setup.hang, (), tuple(boxes), ())]
+    return [Part(stage, title, setup.hung, (), tuple(boxes), ())]
 
 
 def _typed(visit: Visit, slot: str) -> str:

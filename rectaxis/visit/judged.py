@@ -8,6 +8,7 @@ from typing import Any
 from alignment.judge.verdict import COVERAGE, Rule
 from alignment.model.vehicle import Vehicle, axle_title
 from alignment.quantities import QUANTITIES, say, say_size
+from alignment.speech import side_name
 from rectaxis.drawing.strips import WORDS, Judged, Words
 
 
@@ -57,7 +58,7 @@ def _judged(
         return {} if size is None else {style: say_size(quantity, size, style) for style in styles}
 
     return Judged(
-        axle=axle, title=axle_title(vehicle, axle), label=f"{verdict['side']} {label}" if verdict["side"] else label,
+        axle=axle, title=axle_title(vehicle, axle), label=f"{side_name(verdict['side'])} {label}" if verdict["side"] else label,
         quantity=quantity, path=path_of(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
         preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
         earlier_text=said(was), unread=unread,

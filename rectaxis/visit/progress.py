@@ -25,19 +25,21 @@ from alignment.procedure.checklist import (
 )
 from alignment.procedure.stages import Facts, Gate, Named, all_gates, gates
 from alignment.procedure.station import Station
+from alignment.speech import side_name
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import GROUND, LOCKED, ODOMETER, OfAdjuster, Phase, Reason
 from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.decisions import YES
 from rectaxis.visit.moves import moved
 from rectaxis.visit.readings import Readings
+from rectaxis.visit.setting import Setting
 
 
 class Progress:
     """How far one job is."""
 
-    def __init__(self, job: Job, readings: Readings) -> None:
-        self.job, self.readings = job, readings
+    def __init__(self, job: Job, readings: Readings, setting: Setting) -> None:
+        self.job, self.readings, self.setting = job, readings, setting
         self.snapshot, self.journal = readings.snapshot, readings.journal
 
     @cached_property
@@ -86,7 +88,7 @@ class Progress:
 
     def _open_clamp(self, station: Station) -> Named:
         name = axle_name(self.snapshot.vehicle, station.reading["axle"])
-        return Named(station.slot.removeprefix("runout/"), f"{station.reading['side']} {name} wheel")
+        return Named(station.slot.removeprefix("runout/"), f"{side_name(station.reading['side'])} {name} wheel")
 
     def _self_check(self) -> str:
         """Whether the kit was seen to pass its own check: ``passed``, ``failed`` or ``open``."""
@@ -133,6 +135,8 @@ class Progress:
         if stage == "roll":
             wanted = session.sweep_wanted(self.snapshot.core.rules)
             left += len(self.facts.clamps_open) + (self.readings.missing(Phase.BEFORE, sweep=True) if wanted else 0)
-        if stage in ("read", "prove"):
-            left += self.readings.missing(Phase.BEFORE if stage == "read" else Phase.AFTER)
+        if stage == "read":
+            left += self.readings.missing(Phase.BEFORE)
+        if stage == "prove":
+            left += self.readings.missing(Phase.AFTER, without=self.setting.not_asked)
         return left

@@ -223,12 +223,19 @@ class Readings:
         """The stations of the sweep, or those that are read with the wheels straight."""
         return [s for s in self.stations if not is_runout(s) and (s.stage == "roll") == sweep]
 
-    def missing(self, phase: Phase, setup: int | None = None, *, sweep: bool = False) -> int:
-        """How many numbers are not read yet in a phase: of the sweep, or else of the readings; of one set-up or all."""
+    def missing(
+        self, phase: Phase, setup: int | None = None, *, sweep: bool = False, without: frozenset[str] = frozenset()
+    ) -> int:
+        """How many numbers are not read yet in a phase: of the sweep, or else of the readings; of one set-up or all.
+
+        Stations whose slots are in ``without`` are not asked for.
+        """
         values: Mapping[str, Mapping[str, float]] = self.values(phase)
         return sum(
             1
             for station in self.of_stage(sweep=sweep)
             for field in station.needed
-            if setup in (None, station.setup) and field not in values.get(station.slot, {})
+            if setup in (None, station.setup)
+            and station.slot not in without
+            and field not in values.get(station.slot, {})
         )

@@ -15,6 +15,7 @@ from alignment.adjust.learning import KNUCKLE, Belief, Learned, Moved
 from alignment.adjust.standing import Made, Moment, Standing, aside, result_changes
 from alignment.judge.results import PhaseResults
 from alignment.procedure import session
+from alignment.procedure.again import worth_reading_again
 from alignment.procedure.station import Station
 from alignment.readings import Reading
 from rectaxis.fleets.layout import Json
@@ -257,10 +258,29 @@ class Setting:
         return next((station for station in self.readings.stations if is_of(station, reading.data)), None)
 
     @cached_property
-    def out_of_date(self) -> list[Station]:
+    def _spare(self) -> frozenset[str]:
+        """The slots of stations that were read before and say nothing of what is judged or was moved."""
+        before = self.readings.results(Phase.BEFORE)
+        worth = worth_reading_again(before, [move.effect for move in self.moves])
+        idle = [reading for index, reading in enumerate(before.solution.readings) if index not in worth]
+        stations = (self.station_of(reading) for reading in idle)
+        return frozenset(station.slot for station in stations if station is not None) if before.rules else frozenset()
+
+    @cached_property
+    def _stale(self) -> list[Station]:
         """Stations that were read, and that a move has put out of date since."""
         held = self.held()
         return [station for station in self._read if station.slot not in held and self._was_read(station)]
+
+    @cached_property
+    def out_of_date(self) -> list[Station]:
+        """Stations to be read again before anything else is moved."""
+        return [station for station in self._stale if station.slot not in self._spare]
+
+    @cached_property
+    def not_asked(self) -> frozenset[str]:
+        """The slots of stations that show something else since a move, and need not be read again."""
+        return frozenset(station.slot for station in self._stale if station.slot in self._spare)
 
     def _was_read(self, station: Station) -> bool:
         return all(self._newest(station, field, None) is not None for field in station.needed)

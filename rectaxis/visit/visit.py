@@ -40,7 +40,10 @@ class Fastened:
 
 
 class Visit:
-    """A job with its parts: ``snapshot`` and ``journal`` are the record; the others are worked out from them."""
+    """A job with its parts: ``snapshot`` and ``journal`` are the record; the others are worked out from them.
+
+    ``setting`` is the adjusting: what was moved, and what to move next.
+    """
 
     def __init__(self, job: Job, journal: Journal | None = None) -> None:
         self.job = job
@@ -48,17 +51,13 @@ class Visit:
         self.journal = journal or Journal(job)
         self.readings = Readings(self.snapshot, self.journal)
         self.decisions = Decisions(self.snapshot, self.journal, self.hardware)
-        self.progress = Progress(job, self.readings)
+        self.setting = Setting(self.readings, self.decisions, self.journal.moves)
+        self.progress = Progress(job, self.readings, self.setting)
 
     @property
     def hardware(self) -> tuple[Hardware, ...]:
         """What adjusts on the vehicle, each standing where it was found."""
         return self.readings.hardware
-
-    @cached_property
-    def setting(self) -> Setting:
-        """The adjusting: what was moved, and what to move next."""
-        return Setting(self.readings, self.decisions, self.journal.moves)
 
     @cached_property
     def confirming(self) -> Confirming:

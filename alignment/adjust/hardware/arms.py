@@ -15,6 +15,7 @@ from typing import ClassVar
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.hardware.base import CHEAP, PARTS, Hardware, HardwareError, How, angle
 from alignment.adjust.hardware.shared import Eccentric, ShimPack
+from alignment.speech import side_name
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -46,7 +47,7 @@ class ArmMounting(Hardware):
     @property
     def title(self) -> str:
         bolt = "" if self.bolt == "only" else f" {self.bolt} bolt"
-        return f"{self.side} {self.arm} arm{bolt} {self.NAME}"
+        return f"{side_name(self.side)} {self.arm} arm{bolt} {self.NAME}"
 
     def effect_of(self, moved_mm: float) -> dict[str, float]:
         """What moving the bolt outboard does, by path, degrees."""
@@ -145,7 +146,7 @@ class InsertPlate(Hardware):
 
     @property
     def title(self) -> str:
-        return f"{self.side} {self.mounting} {self.NAME}"
+        return f"{side_name(self.side)} {self.mounting} {self.NAME}"
 
     @property
     def knuckle(self) -> str:

@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Self
 
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
 from alignment.model.state import DEG
+from alignment.speech import side_name
 
 CHEAP, ACCESS, PARTS = 1.0, 8.0, 12.0
 """What moving one adjuster costs, relative to turning a rod: bolts to loosen under load; parts to take out and put in.
@@ -97,7 +98,7 @@ class Hardware(ABC):
     @property
     def title(self) -> str:
         """What it is on its axle, in words: "left tie rod"."""
-        return f"{self.side} {self.NAME}".strip()
+        return f"{side_name(self.side)} {self.NAME}" if self.side else self.NAME
 
     @property
     def id(self) -> str:

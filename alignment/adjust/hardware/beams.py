@@ -12,6 +12,7 @@ from typing import ClassVar
 from alignment.adjust.adjusters import MOST_SETTINGS, Adjuster
 from alignment.adjust.hardware.base import ACCESS, PARTS, Hardware, How, angle
 from alignment.adjust.hardware.shared import Eccentric, ShimPack
+from alignment.speech import side_name
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,7 +42,7 @@ class SpringShims(BeamEnd, ShimPack):
 
     @property
     def title(self) -> str:
-        return f"{self.side} spring {self.where} {self.NAME}"
+        return f"{side_name(self.side)} spring {self.where} {self.NAME}"
 
     def say_where(self) -> str:
         return f"Between spring and {self.where}, the other side being the pivot"

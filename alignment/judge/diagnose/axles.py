@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from alignment.judge.diagnose.base import DiagnosticRule, Evidence, Finding
 from alignment.model.vehicle import SIDES
+from alignment.speech import side_name
 
 
 class BeamAxle(DiagnosticRule):
@@ -87,7 +88,7 @@ class AxlesFight(DiagnosticRule):
             off = seen.side_of_limits(path)
             if off is None or off[0] == 0:
                 continue
-            worn = [f"the {side} tyre of {seen.name(axle)} is feathered" for axle in (front, rear) for side in SIDES
+            worn = [f"the {side_name(side)} tyre of {seen.name(axle)} is feathered" for axle in (front, rear) for side in SIDES
                     if seen.wear.get((axle, side)) == "feathered"]  # fmt: skip
             ends = edges(rear_further_right=off[0] > 0)
             left = f"the {ends[0]} edges of the tyres of {seen.name(front)} and the {ends[1]} edges of those of {seen.name(rear)} wear"

@@ -16,6 +16,7 @@ from alignment.judge.diagnose.base import (
 )
 from alignment.judge.verdict import COVERAGE
 from alignment.model.vehicle import SIDES
+from alignment.speech import side_name
 
 
 class StrutOrSpindle(DiagnosticRule):
@@ -74,7 +75,7 @@ class CollisionSetback(DiagnosticRule):
             # The wheel that was pushed back has lost caster: cross caster is left less right.
             caster = seen.off(cross, 1 if side == "right" else -1, PULL_CROSS_CASTER_DEG)
             if caster is not None:
-                yield self.finding(f"{axle.number}/{side}", f"a collision on the {side}, or the cradle has shifted", [off[1], caster],
+                yield self.finding(f"{axle.number}/{side}", f"a collision on the {side_name(side)}, or the cradle has shifted", [off[1], caster],
                                    [seen.reason(path), seen.reason(cross)], "measure the body and look at the cradle's marks")  # fmt: skip
 
 
@@ -130,5 +131,5 @@ class SetbackAlone(DiagnosticRule):
             side = "right" if off[0] > 0 else "left"
             if seen.off(cross, 1 if side == "right" else -1, PULL_CROSS_CASTER_DEG) is not None:
                 continue
-            yield self.finding(f"{axle.number}", f"the {side} wheel of {seen.name(axle.number)} was pushed back: a blow, a bush or a mounting", [off[1]],
+            yield self.finding(f"{axle.number}", f"the {side_name(side)} wheel of {seen.name(axle.number)} was pushed back: a blow, a bush or a mounting", [off[1]],
                                [seen.reason(path)], "look at that side's bushes and mountings, and measure the body", f"it pulls to the {side} when braked")  # fmt: skip

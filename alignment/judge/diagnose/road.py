@@ -17,6 +17,7 @@ from alignment.judge.diagnose.base import (
 )
 from alignment.judge.results import quantity_of
 from alignment.model.vehicle import SIDES
+from alignment.speech import side_name
 
 
 class WheelOffCentre(DiagnosticRule):
@@ -123,7 +124,7 @@ class Wanders(DiagnosticRule):
                 path = f"{at}/{side}/caster_deg"
                 sure = seen.off(path, -1) or seen.below(path, WANDERS_CASTER_DEG)
                 if sure is not None:
-                    yield self.finding(f"caster/{axle.number}/{side}", f"too little caster on the {side} of {seen.name(axle.number)}", [sure],
+                    yield self.finding(f"caster/{axle.number}/{side}", f"too little caster on the {side_name(side)} of {seen.name(axle.number)}", [sure],
                                        ["it wanders", seen.reason(path)], "set it, or look for what has sagged")  # fmt: skip
             sure = seen.off(f"{at}/total_toe_deg", -1) or seen.below(f"{at}/total_toe_deg", 0.0)
             if sure is not None:

@@ -8,6 +8,7 @@ from typing import ClassVar
 from alignment.judge.diagnose.base import LIKELY, POSSIBLE, DiagnosticRule, Evidence, Finding
 from alignment.judge.results import say_path
 from alignment.model.vehicle import axle_name
+from alignment.speech import side_name
 
 
 class OneSidedWear(DiagnosticRule):
@@ -23,7 +24,7 @@ class OneSidedWear(DiagnosticRule):
             blames = (
                 ("camber too negative", "too much toe-out") if way < 0 else ("camber too positive", "too much toe-in")
             )
-            name = f"{side} {axle_name(seen.vehicle, axle)} tyre"
+            name = f"{side_name(side)} {axle_name(seen.vehicle, axle)} tyre"
             worn = f"the {name} is worn on its {pattern} edge"
             camber, toe = f"axles/{axle}/{side}/camber_deg", f"axles/{axle}/total_toe_deg"
             sure = {path: seen.off(path, way) for path in (camber, toe)}
@@ -50,7 +51,7 @@ class FeatheredWear(DiagnosticRule):
                 continue
             path = f"axles/{axle}/total_toe_deg"
             found = seen.side_of_limits(path)
-            worn = f"the {side} {axle_name(seen.vehicle, axle)} tyre is feathered"
+            worn = f"the {side_name(side)} {axle_name(seen.vehicle, axle)} tyre is feathered"
             feel = "feel which way the feather stands: sharp towards the middle is toe-in, towards the outside toe-out"
             if found is None:
                 yield self.finding(f"{axle}/{side}", "toe", [POSSIBLE], [worn], f"measure toe; {feel}")
@@ -73,7 +74,7 @@ class WearOfOtherCauses(DiagnosticRule):
         for (axle, side), pattern in seen.wear.items():
             if pattern in self.CAUSES:
                 place, cause, confirm = self.CAUSES[pattern]
-                worn = f"the {side} {axle_name(seen.vehicle, axle)} tyre is worn {place}"
+                worn = f"the {side_name(side)} {axle_name(seen.vehicle, axle)} tyre is worn {place}"
                 looked = pattern != "cups" and "pressures" in seen.done
                 yield self.finding(
                     f"{axle}/{side}", f"{cause}, not alignment", [LIKELY], [worn], "" if looked else confirm

@@ -196,24 +196,3 @@ class Simulated(TestCase):
         self.assertEqual(look_at_scales(person, without, [slot]), {})
         self.assertEqual(look_at_scales(person, with_truth, [slot]), look_at_scales(person, with_truth, [slot]))
         self.assertEqual(set(look_at_scales(person, with_truth, [slot, "no/such"])), {slot})
-
-
-class Preferences(TestCase):
-    def test_they_are_kept_and_lead_back_only_to_this_program(self):
-        person = User.objects.create_user("ana", password="x")
-        self.client.force_login(person)
-        answer = self.client.post(
-            "/preferences/", {"angle_style": "dms", "theme": "sun", "next": "//elsewhere.example/"}
-        )
-        self.assertEqual(answer["Location"], "/preferences/")
-        person.refresh_from_db()
-        self.assertEqual((person.angle_style, person.theme), ("dms", "sun"))
-        whole = {"angle_style": "mpm", "theme": "night", "pressure_unit": "psi", "single_keys": "False"}
-        self.assertContains(self.client.post("/preferences/", whole, follow=True), "Preferences are saved")
-        person.refresh_from_db()
-        self.assertEqual((person.pressure_unit, person.single_keys), ("psi", False))
-        # From within a job one of them is changed, and the others stay.
-        self.client.post("/preferences/", {"theme": "sun", "next": "/"})
-        person.refresh_from_db()
-        self.assertEqual((person.theme, person.angle_style, person.single_keys), ("sun", "mpm", False))
-        self.assertEqual(self.client.post("/preferences/", whole | {"angle_style": "rad"}).status_code, 422)

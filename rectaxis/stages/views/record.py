@@ -18,7 +18,7 @@ from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job, Mark, Photo, Taught
 from rectaxis.record.pictures import MOST_BYTES
 from rectaxis.record.slot import DAMAGE
-from rectaxis.stages.arrive import PLACES, marks_of, outline_of
+from rectaxis.stages.arrive import marks_of, outline_of, places
 from rectaxis.stages.history import correctable, history_of
 from rectaxis.stages.learned import learned_rows
 from rectaxis.stages.views.common import job_of
@@ -115,7 +115,7 @@ def mark_aside(request: Request, pk: UUID, mark: UUID) -> HttpResponse:
 
 def _marks(request: Request, job: Job, fault: str, aside: Mark | None = None) -> HttpResponse:
     visit = Visit(job)
-    context = {"job": job, "marks": marks_of(visit), "outline": outline_of(visit), "places": PLACES, "fault": fault,
+    context = {"job": job, "marks": marks_of(visit), "outline": outline_of(visit), "places": places(), "fault": fault,
                "aside": aside, "may_type": may_measure(request.user) and not job.closed, "damage_slot": str(DAMAGE),
                "typed_what": request.POST.get("what", "") if fault else ""}  # fmt: skip
     return render(request, "stages/parts/marks.html", context, status=422 if fault else 200)

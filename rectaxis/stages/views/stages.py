@@ -203,12 +203,14 @@ def seal(request: Request, pk: UUID, phase: str) -> HttpResponse:
     if phase not in SEALED:
         raise Http404
     job = get_object_or_404(Job, pk=pk)
+    stage, then = ("judge", "set") if phase == Phase.BEFORE else ("prove", "hand-over")
     try:
         seal_phase(request.user, job, Phase(phase))
         messages.success(request, f"The {phase} is saved and sealed.")
     except RecordError as error:
         messages.error(request, str(error))
-    return redirect("stages:stage", pk=pk, stage="judge" if phase == Phase.BEFORE else "prove")
+        return redirect("stages:stage", pk=pk, stage=stage)
+    return redirect("stages:stage", pk=pk, stage=then)
 
 
 @require_POST

@@ -123,7 +123,8 @@ function drag(plan, mark) {
 function startHand(bench, plan, rulers) {
   const box = bench.querySelector("[data-hand]");
   const large = box.querySelector("[data-hand-input]");
-  const order = [...rulers.keys()];
+  // A scale that need not be read again is reached by Tab and touch, not by the walk.
+  const order = [...rulers.keys()].filter((slot) => rulers.get(slot).querySelector("[data-walkable]"));
   const looks = startLooks(box, large);
   let current = null;
 
@@ -132,7 +133,7 @@ function startHand(bench, plan, rulers) {
     const field = ruler.querySelector("input");
     const at = order.indexOf(ruler.dataset.ruler);
     box.querySelector("[data-hand-title]").textContent = `Read the ${ruler.dataset.label}`;
-    box.querySelector("[data-hand-hint]").textContent = `${ruler.dataset.hint} Scale ${at + 1} of ${order.length}.`;
+    box.querySelector("[data-hand-hint]").textContent = `${ruler.dataset.hint} ${at < 0 ? bench.dataset.notAsked : `Scale ${at + 1} of ${order.length}.`}`;
     box.querySelector("[data-hand-unit]").textContent = ruler.dataset.unit;
     large.dataset.slot = field.dataset.slot;
     large.disabled = field.disabled;

@@ -9,6 +9,7 @@ from typing import Any
 import alignment
 from alignment.words.sayback import say_back
 from rectaxis.business.actions.give_number import next_number
+from rectaxis.business.words import in_words_of_the_business
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job, Seal
@@ -46,6 +47,11 @@ def seal_phase(person: User, job: Job, phase: Phase) -> Seal:
 
 def sealed_now(book: Book, phase: Phase, revision: int = 1, reason: str = "") -> Seal:
     """Seal a phase as it is typed now, as a revision of its seal. **Raises** SealError where nothing is read."""
+    with in_words_of_the_business():
+        return _sealed_now(book, phase, revision, reason)
+
+
+def _sealed_now(book: Book, phase: Phase, revision: int, reason: str) -> Seal:
     visit = Visit(book.job)
     readings = visit.readings.read_now(phase)
     if all(reading["kind"] == "ground" for reading in readings):
@@ -66,7 +72,8 @@ def seal_visit(book: Book, *, numbered: bool = True) -> Seal:
     if numbered and not book.job.report_number:
         book.job.report_number = next_number()
         book.job.save(update_fields=["report_number"])
-    statement = statement_of(Visit(book.job)).as_json()
+    with in_words_of_the_business():
+        statement = statement_of(Visit(book.job)).as_json()
     return book.add(_seal(book, VISIT, {}, statement=statement))
 
 
