@@ -141,12 +141,14 @@ def _plan(
     """The plan; without what was moved already, unless moving that again makes it likelier that the figures are met, or less
     is left outside.
 
-    Otherwise the errors of each new reading would send a person back to what is done.
+    Otherwise the errors of each new reading would send a person back to what is done. Shims on the left of an axle do again
+    what those on its right did.
     """
     plan = make_plan(results, rules, adjusters, order=order)
-    if not any(move.adjuster.id in moved for move in plan.moves):
+    again = _moving_again(adjusters, moved)
+    if not any(move.adjuster.id in again for move in plan.moves):
         return plan
-    kept = make_plan(results, rules, [a for a in adjusters if a.id not in moved], order=order)
+    kept = make_plan(results, rules, [a for a in adjusters if a.id not in again], order=order)
     # What no adjuster reaches is outside either way, and says nothing about which plan is better.
     judged = [rule for rule in results.rules if rule.path in reached]
     best, now = (plan_excess(judged, each) for each in (plan, kept))
@@ -157,6 +159,12 @@ def _plan(
         told = [COVERAGE * e.u / half_width(r) for r in judged if (e := results.estimates.get(r.path))]
         best += max(told, default=0.0)
     return kept if now <= best + EQUAL else plan
+
+
+def _moving_again(adjusters: Sequence[Adjuster], moved: Collection[str]) -> frozenset[str]:
+    """The adjusters that were moved, by id, and those that change nothing but what these changed."""
+    done = {name for one in adjusters if one.id in moved for name in one.names}
+    return frozenset(one.id for one in adjusters if one.id in moved or set(one.names) <= done)
 
 
 def _met(rules: Sequence[Rule], plan: Plan) -> float:

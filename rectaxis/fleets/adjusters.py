@@ -9,6 +9,7 @@ from django import forms
 
 from alignment.adjust.hardware import KINDS, Hardware
 from alignment.model.vehicle import SIDES
+from alignment.speech import side_name
 from rectaxis.common.fields import TypedField
 
 BOTH = "both"
@@ -76,7 +77,7 @@ def adjuster_form(code: str, axles: int) -> type[forms.Form]:
         coerce=int, choices=[(str(number), f"Axle {number}") for number in range(1, axles + 1)])}  # fmt: skip
     for one in fields(kind):
         if one.name == "side":
-            choices = [(BOTH, "both sides"), *((side, side) for side in SIDES)]
+            choices = [(BOTH, "both sides"), *((side, side_name(side)) for side in SIDES)]
             made |= {"side": forms.ChoiceField(choices=choices)} if kind.SIDED else {}
         elif one.name != "axle":
             made[one.name] = _field(kind, one)

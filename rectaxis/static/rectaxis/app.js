@@ -20,7 +20,8 @@ document.addEventListener("alpine:init", () => {
   }));
 });
 
-// A pad that knows fractions, minutes and the sign: many tablets' own pads have none of these.
+// A pad that knows fractions, minutes and the sign: many tablets' own pads have none of these. A key counts once the finger is
+// off it: what stands under the finger may be another thing as soon as the next scale is in hand. The field keeps the focus.
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("pad", () => ({
     open: window.matchMedia("(pointer: coarse)").matches,
