@@ -10,8 +10,15 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
-    ("tests.test_every_vehicle", "tests.test_outbox", "tests.test_counts", "tests.test_newcomer"),
-    ("tests.test_journey", "tests.test_setting", "tests.test_mishaps", "tests.test_phone"),
+    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer"),
+    (
+        "tests.test_journey",
+        "tests.test_setting",
+        "tests.test_mishaps",
+        "tests.test_phone",
+        "tests.test_counts",
+        "tests.test_every_vehicle",
+    ),
 )
 """Tests in the browser, in parts that take about as long."""
 REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes")

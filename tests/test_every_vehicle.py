@@ -1,13 +1,10 @@
 """Whole jobs on vehicles of every kind with the kits that a person reads, ending in the numbers that are true."""
 
-import re
-
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.slot import Phase
 from rectaxis.visit.visit import Visit
 from tests.browser import BrowserTestCase, Far, expect
 from tests.technician import Technician
-from tests.truth import assert_truly_inside
 
 
 class Journeys(BrowserTestCase):
@@ -60,102 +57,6 @@ class Journeys(BrowserTestCase):
         at.press(at.page.locator("button:has-text('Hand the job over')"))
         expect(at.page.locator(".notice")).to_contain_text("handed over")
         self.assertEqual(Job.objects.get(pk=at.job.pk).status, "done")
-
-    def test_a_three_axle_tractor_with_frame_gauge_lasers_by_keyboard(self):
-        at = self.technician("Tractor 3")
-        self.prepare(at, look=True)
-        at.roll()
-        at.answer("roll")
-        at.open_tab(1)
-        self.assertEqual(len(at.walk()), 11)
-        at.go("read")
-        for number in range(3):
-            at.open_tab(number)
-            order = at.walk()
-            self.assertEqual(len(order), 7)
-            if number < 2:
-                expect(at.page.locator("#move-on")).to_contain_text(f"Now move the tools: Axle {number + 2}")
-        self.assert_accessible(at.page)
-        expect(at.page.locator("#say-back")).to_contain_text(re.compile(r"(push|points|run) .*\d\.\d\d°"))
-        self.seal_before(at)
-        self.assert_true(at.job, least=20)
-        at.go("set")
-        self.assert_accessible(at.page)
-        moved = at.set_everything(by_button=True)
-        self.assertEqual(moved[0][:2], "A2", "the forward drive axle first")
-        assert_truly_inside(self, at.job)
-        self.finish(at, 3)
-
-    def test_a_car_with_mirror_lasers_by_keyboard(self):
-        at = self.technician("Loan car 2")
-        self.prepare(at)
-        at.roll()
-        at.answer("roll")
-        at.open_tab(1)
-        at.walk()
-        at.go("read")
-        at.open_tab(0)
-        self.assertEqual(len(at.walk()), 9)
-        at.open_tab(1)
-        self.assertEqual(len(at.walk()), 1)
-        self.seal_before(at)
-        self.assert_true(at.job, least=12)
-        caster = Visit(at.job).results(Phase.BEFORE).estimates["axles/1/left/caster_deg"]
-        expect(at.page.locator("#results-table")).to_contain_text(f"{caster.value:.2f}° leaning back")
-        self.set_all_wheels(at)
-        self.finish(at, 2)
-        at.page.click("text=The report as a page")
-        expect(at.page.locator(".report")).to_contain_text("Tightened:")
-        expect(at.page.locator(".report")).to_contain_text("65 Nm")
-
-    def set_all_wheels(self, at: Technician) -> None:
-        """The rear and the front of a car, the first move with a wheel lifted, and nothing left loose."""
-        at.go("set")
-        expect(at.page.locator("#moves")).to_contain_text("All wheels")
-        self.assert_accessible(at.page)
-        self.lift_and_move(at)
-        moved = at.set_everything()
-        self.assertTrue({name[:2] for name in moved} >= {"A1", "A2"})
-        assert_truly_inside(self, at.job)
-        self.leave_nothing_loose(at)
-
-    def lift_and_move(self, at: Technician) -> None:
-        """The first move with the wheel in the air: only changes count, and they are carried over."""
-        page = at.page
-        name = page.locator("[data-in-hand]").get_attribute("data-in-hand")
-        at.press(page.locator("button:has-text('I lift the wheel')"))
-        expect(page.locator(".lifted")).to_contain_text("In the air since")
-        self.assertEqual(
-            page.locator("#plan-solved .target").count(), 0, "no mark before it is known how the wheel hangs"
-        )
-        slots = page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
-        self.assertTrue(all(slot.startswith("air/") for slot in slots))
-        hanging = at.shown("", slots)
-        for slot in slots:
-            at.type_at(slot, hanging[slot])
-        at.saved()
-        expect(page.locator("#plan-solved .target")).not_to_have_count(0)
-        self.assertEqual(at.make_the_move(), name)
-        at.job.refresh_from_db()
-        turned = at.shown("", slots)
-        for slot in [slot for slot in slots if turned[slot] != hanging[slot]]:
-            at.type_at(slot, turned[slot])
-        at.saved()
-        at.press(page.locator("button:has-text('The wheel is down again')"))
-        expect(page.locator(".notice")).to_contain_text("carried over")
-        at.read_again()
-
-    def leave_nothing_loose(self, at: Technician) -> None:
-        page = at.page
-        at.go("prove")
-        expect(page.locator("#gates")).to_contain_text("Nobody wrote down")
-        at.go("set")
-        for field in page.locator("[data-slot^='torque/']").all():
-            field.fill("65 Nm")
-            field.blur()
-        at.saved()
-        at.go("prove")
-        expect(page.locator("#gates .gate")).to_have_count(0)
 
     def test_a_trailer_with_tape_and_straightedge_by_keyboard(self):
         at = self.technician("Trailer 5")

@@ -66,6 +66,7 @@ class OwnVehicle(BrowserTestCase):
         for stage in ("arrive", "look", "rig"):
             at.go(stage)
             at.answer(stage)
+            self.assert_accessible(at.page)
         at.go("roll")
         at.read_gauges()
         at.answer("roll")
@@ -76,6 +77,7 @@ class OwnVehicle(BrowserTestCase):
             at.open_tab(number)
             at.walk()
         at.go("judge")
+        self.assert_accessible(at.page)
         at.press(at.page.locator("button:has-text('Save the before')"))
         expect(at.page.locator(".notice")).to_contain_text("The before is saved and sealed.")
 
@@ -153,6 +155,7 @@ class ByKeyboard(OwnVehicle):
         self.read_and_save(at)
         self.assert_true(yard, Phase.BEFORE, 12)
         at.go("set")
+        self.assert_accessible(page)
         moved = at.set_everything()
         self.assertEqual(moved[0][:2], "A2", "the forward drive axle first")
         for axle in (2, 3):
@@ -183,9 +186,15 @@ class ByKeyboard(OwnVehicle):
         self.read_and_save(at)
         self.assert_true(yard, Phase.BEFORE, 12)
         at.go("set")
+        expect(page.locator("#moves")).to_contain_text("All wheels")
+        self.lift_and_move(at)
         moved = at.set_everything()
-        self.assertIn("A1 left upper arm shims", moved)
+        self.assertIn("A1 left upper arm shims", [*moved, *(one.id for one, _ in yard.made)])
+        self.leave_nothing_loose(at)
         self.prove_and_hand_over(at)
+        page.click("a:has-text('The report as a page')")
+        expect(page.locator(".report")).to_contain_text("Tightened:")
+        expect(page.locator(".report")).to_contain_text("65 Nm")
         self.assert_true(yard, Phase.AFTER, 12)
         self.assert_set(yard)
         self.assertGreater(len(self.two_weeks_later(page, yard)), 0)
@@ -216,6 +225,44 @@ class ByKeyboard(OwnVehicle):
         page.keyboard.press("Enter")
         page.click("button[name='figures']:has-text('My table')")
         expect(page.locator(".notice")).to_contain_text("judged by My table")
+
+    def lift_and_move(self, at):
+        """The first move with the wheel in the air: only changes count, and they are carried over."""
+        page = at.page
+        name = page.locator("[data-in-hand]").get_attribute("data-in-hand")
+        at.press(page.locator("button:has-text('I lift the wheel')"))
+        expect(page.locator(".lifted")).to_contain_text("In the air since")
+        self.assertEqual(
+            page.locator("#plan-solved .target").count(), 0, "no mark before it is known how the wheel hangs"
+        )
+        slots = page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        self.assertTrue(all(slot.startswith("air/") for slot in slots))
+        hanging = at.shown("", slots)
+        for slot in slots:
+            at.type_at(slot, hanging[slot])
+        at.saved()
+        expect(page.locator("#plan-solved .target")).not_to_have_count(0)
+        self.assertEqual(at.make_the_move(), name)
+        at.job.refresh_from_db()
+        turned = at.shown("", slots)
+        for slot in [slot for slot in slots if turned[slot] != hanging[slot]]:
+            at.type_at(slot, turned[slot])
+        at.saved()
+        at.press(page.locator("button:has-text('The wheel is down again')"))
+        expect(page.locator(".notice")).to_contain_text("carried over")
+        at.read_again()
+
+    def leave_nothing_loose(self, at):
+        page = at.page
+        at.go("prove")
+        expect(page.locator("#gates")).to_contain_text("Nobody wrote down")
+        at.go("set")
+        for field in page.locator("[data-slot^='torque/']").all():
+            field.fill("65 Nm")
+            field.blur()
+        at.saved()
+        at.go("prove")
+        expect(page.locator("#gates .gate")).to_have_count(0)
 
 
 class ByTouch(OwnVehicle):

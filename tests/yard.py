@@ -11,13 +11,15 @@ from alignment.procedure.station import Station
 from alignment.simulate.moving import Body
 from alignment.simulate.world import TracedWorld
 from rectaxis.record.models import Job
-from rectaxis.record.slot import Scale, parse
+from rectaxis.record.slot import Phase, Scale, parse
 from rectaxis.visit.moves import position
 from rectaxis.visit.visit import Visit
 from tests.browser import Far
 from tests.technician import Technician
 
 _USUAL_STEP = 0.1
+_DROOP = 3
+"""By how many of its steps a scale reads otherwise while a wheel is lifted."""
 
 
 class Yard:
@@ -72,7 +74,11 @@ class Yard:
             station = stations[slot.place]
             chance = random.Random(f"{slot.phase}/{slot.place}/{self._taken}/{slot.look}")
             step = station.step or _USUAL_STEP
-            value = round((world.read(station, chance)[slot.field] - self._hung_off(station, slot.field)) / step) * step
+            droop = _DROOP * step if slot.phase == Phase.AIR else 0.0
+            value = (
+                droop
+                + round((world.read(station, chance)[slot.field] - self._hung_off(station, slot.field)) / step) * step
+            )
             found[text] = f"{value + 0.0:.3f}".rstrip("0").rstrip(".")
         return found
 

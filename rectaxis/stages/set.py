@@ -87,7 +87,7 @@ def set_page(page: Page) -> dict[str, Any]:
     visit, setting = page.visit, page.visit.setting
     reads_first = _reads_first(visit, setting)
     step = None if reads_first else setting.in_hand(page.chosen)
-    best = _beside(page, step)
+    best = _beside(page, None if _turned_in_the_air(visit) else step)
     if best is not None and best.setup is not None and not page.setup:
         page, best = replace(page, setup=best.setup.number, sweep=best.sweep), None
     return {
@@ -144,6 +144,12 @@ def _goals(visit: Visit) -> dict[str, Any]:
 def _reads_first(visit: Visit, setting: Setting) -> bool:
     """Whether what the last move put out of date is to be read before the next thing is moved."""
     return bool(setting.out_of_date) and setting.lifted is None and not _unread(visit)
+
+
+def _turned_in_the_air(visit: Visit) -> bool:
+    """Whether something was moved since a wheel was lifted: its own scales are looked at, whatever comes next."""
+    lifted, moves = visit.setting.lifted, visit.journal.moves
+    return lifted is not None and bool(moves) and moves[-1].sequence > lifted.sequence
 
 
 def _unread(visit: Visit) -> str:

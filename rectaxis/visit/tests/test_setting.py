@@ -5,7 +5,7 @@ import json
 from django.utils import timezone
 from uuid6 import uuid7
 
-from rectaxis.demo.doing import look_over, read_all, set_all
+from rectaxis.demo.doing import look_over, read_all, set_all, type_in
 from rectaxis.fleets.actions.set_adjusters import set_adjusters
 from rectaxis.record.errors import KeyUsedError
 from rectaxis.record.models import Job, Taught
@@ -18,6 +18,7 @@ from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 from rectaxis.visit.actions.record_move import MoveError, record_move, strike_move, undo_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
+from tests.truth import assert_truly_inside
 
 
 class Setting(Record):
@@ -41,6 +42,18 @@ class Setting(Record):
         self.in_hand.refresh_from_db()
         read_all(self.person, self.in_hand, "set", axles=(2,))
         self.assertFalse(Visit(self.in_hand).setting.waiting(2))
+
+    def test_the_axles_are_set_in_the_order_of_the_school_that_was_chosen(self):
+        job = Job.objects.get(vehicle__unit="Tractor 3")
+        look_over(self.person, job)
+        read_all(self.person, job, "before")
+        type_in(self.person, job, {"judge/school": "rearmost-first"})
+        seal_phase(self.person, job, Phase.BEFORE)
+        set_all(self.person, job)
+        moved = list(dict.fromkeys(int(move.adjuster[1]) for move in Visit(job).journal.moves))
+        self.assertEqual(moved, sorted(moved, reverse=True))
+        self.assertEqual(moved[0], 3)
+        assert_truly_inside(self, job)
 
     def test_what_a_turn_did_is_learned_for_its_like_and_kept_for_the_model(self):
         self.in_hand.simulation["shares"] = {"tie_rod": 1.6}
