@@ -10,13 +10,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
-    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer"),
+    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer", "tests.test_counts"),
     (
         "tests.test_journey",
         "tests.test_setting",
         "tests.test_mishaps",
         "tests.test_phone",
-        "tests.test_counts",
         "tests.test_every_vehicle",
     ),
 )

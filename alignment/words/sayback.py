@@ -39,9 +39,21 @@ def _told(estimate: Estimate) -> bool:
     return abs(estimate.value) > COVERAGE * estimate.u
 
 
+def say_line(quantity: str, estimate: Estimate, style: str = "deg") -> str:
+    """Which way a line runs, beside it on a drawing: "0.14° right", or "straight within 0.04°" where the sentences say no more."""
+    if _told(estimate):
+        return say(quantity, estimate.value, style)
+    size = say_size(quantity, COVERAGE * estimate.u, style)
+    return f"straight within {size}" if re.search(r"[1-9]", size) else "straight"
+
+
 def _give_or_take(estimate: Estimate, quantity: str, style: str) -> str:
     size = say_size(quantity, COVERAGE * estimate.u, style)
-    return f"give or take {size}" if re.search(r"[1-9]", size) else f"give or take less than {_LEAST[style]}"
+    return (
+        f"give or take {size}"
+        if re.search(r"[1-9]", size)
+        else f"give or take less than {_LEAST.get(style, _LEAST['deg'])}"
+    )
 
 
 _LEAST = {"deg": "0.01°", "dms": "0°01'"}

@@ -23,6 +23,12 @@ class KitField(forms.ModelChoiceField):  # type: ignore[type-arg] # it takes no 
         return obj.name if obj.certified(day) else f"{obj.name}: {obj.certificate(day)}"
 
 
+class FurtherKits(forms.ModelMultipleChoiceField):  # type: ignore[type-arg] # as above
+    """Kits, each with how its certificate stands where it does not hold."""
+
+    label_from_instance = KitField.label_from_instance
+
+
 class NewJobForm(forms.Form):
     """Which vehicle, with which kit, when and why."""
 
@@ -31,6 +37,10 @@ class NewJobForm(forms.Form):
         widget=forms.Select(attrs={"hx-get": reverse_lazy("day:kits-for"), "hx-target": "#abilities"}),
     )
     kit = KitField(Kit.objects.filter(retired=False), widget=forms.RadioSelect, empty_label=None)
+    further = FurtherKits(
+        Kit.objects.filter(retired=False), label="Further kits beside it, for what it does not read", required=False,
+        widget=forms.CheckboxSelectMultiple,
+    )  # fmt: skip
     scope = forms.ChoiceField(label="How much", choices=SCOPES, initial="all", widget=forms.RadioSelect, required=False)
     planned_at = forms.DateTimeField(
         label="When", initial=timezone.now, widget=forms.DateTimeInput(format="%Y-%m-%d %H:%M")
@@ -40,6 +50,10 @@ class NewJobForm(forms.Form):
     def clean_scope(self) -> Any:
         """The whole job where nothing is chosen."""
         return self.cleaned_data["scope"] or "all"
+
+    def clean_further(self) -> list[Kit]:
+        """The further kits without the first."""
+        return [kit for kit in self.cleaned_data["further"] if kit != self.cleaned_data.get("kit")]
 
 
 class VisitForm(NewJobForm):

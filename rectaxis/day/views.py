@@ -33,8 +33,9 @@ from rectaxis.record.models import CLOSED, Job
 from rectaxis.specs.models import Specification
 from rectaxis.visit.ability import Ability, of_all
 from rectaxis.visit.actions.change_visit import change_visit
-from rectaxis.visit.actions.open_job import KitError, copy_of_specification, open_job
+from rectaxis.visit.actions.open_job import copy_of_specification, open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
+from rectaxis.visit.kits import KitError
 
 MOST_ON_A_DAY, MOST_LEFT_OPEN = 60, 20
 MOST_VISITS = 50
@@ -131,8 +132,9 @@ def new(request: Request) -> HttpResponse:
         data = form.cleaned_data
         try:
             made = open_job(
-                request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"], scope=data["scope"]
-            )
+                request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"], scope=data["scope"],
+                further=data["further"],
+            )  # fmt: skip
             return redirect("stages:job", pk=made.pk)
         except KitError as error:
             form.add_error("kit", str(error))
@@ -163,15 +165,16 @@ def change(request: Request, pk: UUID) -> HttpResponse:
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "kit"), pk=pk)
     begun = {
         "kit": job.kit, "scope": job.rig.get("scope", "all"), "planned_at": timezone.localtime(job.planned_at),
-        "asked": job.asked, "technician": job.technician,
+        "asked": job.asked, "technician": job.technician, "further": job.further_kits.all(),
     }  # fmt: skip
     form = VisitForm(request.POST or None, initial=begun)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:
             change_visit(
-                request.user, job, data["kit"], data["scope"], data["planned_at"], data["technician"], data["asked"]
-            )
+                request.user, job, [data["kit"], *data["further"]], data["scope"], data["planned_at"], data["technician"],
+                data["asked"],
+            )  # fmt: skip
             messages.success(request, f"The visit to {job.vehicle.unit} is changed.")
             return redirect("day:today")
         except KitError as error:

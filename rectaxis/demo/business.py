@@ -39,8 +39,9 @@ from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.keep_in_place import written_down
-from rectaxis.visit.actions.open_job import copy_of_kit, open_job
+from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.kits import rig_of
 from rectaxis.visit.visit import Visit
 
 PASSWORD = "island ferry"  # noqa: S105 - shown on the demo's own sign-in page
@@ -111,7 +112,7 @@ def random_simulation(vehicle: Vehicle, kit: Kit, seed: int, **shares: float) ->
     layout = Layout.from_json(vehicle.layout)
     chance = random.Random(f"demo/{seed}")  # noqa: S311 - made-up data
     truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
-    if not any(is_runout(station) for station in copy_of_kit(kit, layout).stations):
+    if not any(is_runout(station) for station in rig_of([kit], layout).stations):
         truth = {name: value for name, value in truth.items() if "clamp" not in name}
     return {"truth": truth | YARD, "seed": seed, "share": 0.93, "shares": shares, "toe_per_camber": -0.4}
 

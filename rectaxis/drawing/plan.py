@@ -10,8 +10,8 @@ from alignment.judge.results import PhaseResults
 from alignment.model.vehicle import SIDES, Vehicle
 from alignment.procedure.station import Setup, Station
 from alignment.procedure.walk import Stop
-from alignment.quantities import say
 from alignment.speech import side_name
+from alignment.words.sayback import say_line
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.kinds import Shape
 from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
@@ -228,12 +228,13 @@ class PlanMaker:
         name = "frame/bearing_deg"
         frame = results.solution.unknown(name) if results.solution.layout.find(name) is not None else None
         if frame is not None and frame.u > 0:
-            text = say("bearing_deg", frame.value, style)
+            text = say_line("bearing_deg", frame, style)
             yield Line("frame", "frame", self._x[1], frame.value, f"frame, {text}", 214)
-        thrust = results.value("thrust_angle_deg") if self.vehicle.thrust_axle is not None else None
-        if thrust is not None and self.vehicle.thrust_axle is not None:
-            text = say("thrust_angle_deg", thrust, style)
-            yield Line("thrust line", "thrust", self._x[self.vehicle.thrust_axle], thrust, f"thrust line, {text}", 230)
+        axle = self.vehicle.thrust_axle
+        thrust = results.estimates.get("thrust_angle_deg") if axle is not None else None
+        if thrust is not None and axle is not None:
+            text = say_line("thrust_angle_deg", thrust, style)
+            yield Line("thrust line", "thrust", self._x[axle], thrust.value, f"thrust line, {text}", 230)
 
     def _pieces(self) -> Iterator[tuple[float, float, str]]:
         """What hangs on wheels: numbered where the sides must not be swapped."""

@@ -12,7 +12,7 @@ from rectaxis.drawing.kinds import DRAWN, Drawn
 from rectaxis.drawing.kinds.base import MIDDLE, RULER_FAR, RULER_NEAR, up
 
 FIELD_NEAR = 191.0
-FIELD_WIDE, FIELD_HIGH = 104.0, 44.0
+FIELD_WIDE, FIELD_HIGH = 104.0, 48.0
 _COARSE_SPAN = 20
 _NEARLY = 1e-9
 _NO_HINT = Drawn("Read the scale.")
@@ -105,7 +105,7 @@ def ruler(stop: Stop, label: str, slots: Sequence[str], x: float, wide: float) -
         "bottom": max(near, far), "side": stop.side, "least": station.least, "most": station.most, "zero_y": zero_y,
         "per_unit": per_unit, "ticks": _ticks(least, most, zero_y, per_unit, labelled=not look.tape),
         "field_x": x - wide / 2, "field_y": field_y, "field_wide": wide,
-        "label_y": field_y - 6 if sign < 0 else field_y + FIELD_HIGH + 14, "step": _drag_step(stop), "plus": plus,
+        "label_y": field_y - 6 if sign < 0 else field_y + FIELD_HIGH + 12, "step": _drag_step(stop), "plus": plus,
         "minus": minus, "tape": bool(look.tape),
     }  # fmt: skip
 

@@ -14,6 +14,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from rectaxis.common.fields import number
+from rectaxis.common.pages import one_form
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -46,8 +47,7 @@ def new_fleet(request: Request) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         fleet = add_fleet(request.user, form.cleaned_data["name"], form.cleaned_data["yard"])
         return redirect(fleet.get_absolute_url())
-    context = {"form": form, "title": "Add a fleet"}
-    return render(request, "one_form.html", context, status=422 if form.errors else 200)
+    return one_form(request, form, "Add a fleet")
 
 
 def edit_fleet(request: Request, pk: UUID) -> HttpResponse:
@@ -58,8 +58,7 @@ def edit_fleet(request: Request, pk: UUID) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         change_fleet(request.user, fleet, form.cleaned_data["name"], form.cleaned_data["yard"])
         return redirect(fleet.get_absolute_url())
-    context = {"form": form, "title": "Change a fleet"}
-    return render(request, "one_form.html", context, status=422 if form.errors else 200)
+    return one_form(request, form, "Change a fleet")
 
 
 def edit_vehicle(request: Request, pk: UUID) -> HttpResponse:

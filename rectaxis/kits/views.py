@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from alignment.procedure.kit import kit
+from rectaxis.common.pages import one_form
 from rectaxis.kits.actions.add_kit import add_kit
 from rectaxis.kits.actions.change_kit import change_kit
 from rectaxis.kits.models import OFFERED, Kit
@@ -54,7 +55,7 @@ def new(request: Request) -> HttpResponse:
         made = add_kit(request.user, **form.cleaned_data)
         messages.success(request, f"{made.name} is added.")
         return redirect("kits:kits")
-    return render(request, "one_form.html", {"form": form, "title": "Add a kit"}, status=422 if form.errors else 200)
+    return one_form(request, form, "Add a kit")
 
 
 def edit(request: Request, pk: UUID) -> HttpResponse:
@@ -66,5 +67,4 @@ def edit(request: Request, pk: UUID) -> HttpResponse:
         changed = change_kit(request.user, found, **form.cleaned_data)
         messages.success(request, f"{changed.name} is changed. Visits that were opened keep it as it was.")
         return redirect("kits:kits")
-    context = {"form": form, "title": f"{found.name}, {kit(found.code).name}"}
-    return render(request, "one_form.html", context, status=422 if form.errors else 200)
+    return one_form(request, form, f"{found.name}, {kit(found.code).name}")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django import forms
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
@@ -17,6 +16,7 @@ from django.urls import reverse_lazy
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET
 
+from rectaxis.common.pages import one_form
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.actions.add_first_person import add_first_person
 from rectaxis.people.actions.add_person import add_person
@@ -93,7 +93,7 @@ def new(request: Request) -> HttpResponse:
         made = add_person(request.user, **form.cleaned_data)
         messages.success(request, f"{made.shown_name} is added.")
         return redirect("people:people")
-    return _one_form(request, form, "Add a person")
+    return one_form(request, form, "Add a person")
 
 
 def edit(request: Request, pk: int) -> HttpResponse:
@@ -113,8 +113,4 @@ def edit(request: Request, pk: int) -> HttpResponse:
                 update_session_auth_hash(request, changed)
             messages.success(request, f"{changed.shown_name} is changed.")
             return redirect("people:people")
-    return _one_form(request, form, name)
-
-
-def _one_form(request: Request, form: forms.BaseForm, title: str) -> HttpResponse:
-    return render(request, "one_form.html", {"form": form, "title": title}, status=422 if form.errors else 200)
+    return one_form(request, form, name)

@@ -22,6 +22,7 @@ class Job(Record):
 
     vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="jobs")
     kit = models.ForeignKey(Kit, on_delete=models.PROTECT, null=True, related_name="jobs")
+    further_kits = models.ManyToManyField(Kit, blank=True, related_name="beside")
     technician = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="jobs")
     planned_at = models.DateTimeField()
     asked = models.CharField("what was asked", max_length=200, blank=True)
@@ -41,6 +42,11 @@ class Job(Record):
 
     def __str__(self) -> str:
         return f"{self.vehicle} on {self.planned_at:%d %B %Y}"
+
+    @property
+    def kits(self) -> list[Kit]:
+        """Its kits, the first one first; none for a job file that was read in."""
+        return [] if self.kit is None else [self.kit, *self.further_kits.all()]
 
     @property
     def closed(self) -> bool:

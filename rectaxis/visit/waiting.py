@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.dispatch import receiver
 
 from rectaxis.common.locks import locking
@@ -13,7 +13,8 @@ from rectaxis.fleets.signals import layout_changed
 from rectaxis.kits.models import Kit
 from rectaxis.kits.signals import kit_changed
 from rectaxis.record.models import Job
-from rectaxis.visit.actions.open_job import KitError, copies
+from rectaxis.visit.actions.open_job import copies
+from rectaxis.visit.kits import KitError
 
 
 @receiver(layout_changed)
@@ -25,7 +26,7 @@ def copy_vehicle(vehicle: Vehicle, **_: Any) -> None:
 @receiver(kit_changed)
 def copy_kit(kit: Kit, **_: Any) -> None:
     """Copy the kit anew into the visits that wait for it."""
-    _copy_anew(Job.objects.filter(kit=kit))
+    _copy_anew(Job.objects.filter(Q(kit=kit) | Q(further_kits=kit)))
 
 
 def _copy_anew(jobs: QuerySet[Job]) -> None:
@@ -38,7 +39,7 @@ def _copy_anew(jobs: QuerySet[Job]) -> None:
         if job.kit is None:
             continue
         try:
-            made = copies(job.vehicle, job.kit, job.rig.get("scope", "all"), simulated=False)
+            made = copies(job.vehicle, job.kits, job.rig.get("scope", "all"), simulated=False)
         except KitError:
             continue
         for name, value in made.items():

@@ -16,6 +16,7 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.seal import sealed_statement
 from rectaxis.record.slot import Phase
+from rectaxis.record.snapshot import is_runout
 from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.open_job import open_job
@@ -104,7 +105,30 @@ class Office(TestCase):
         self.assertEqual(Visit(job).snapshot.rig.code, "tyre_bars")
         job.entry_set.create(by=self.mara, sequence=1, slot="before/whatever/1/left_mm", typed="4", value=4)
         answer = self.change(address, kit=self.lasers.pk)
-        self.assertContains(answer, "Something was read with this kit already", status_code=422)
+        self.assertContains(answer, "Something was read already", status_code=422)
+
+    def test_a_further_kit_reads_what_the_first_does_not_and_a_wheel_carries_one_clamp(self):
+        tape = Kit.objects.create(name="Tapes", code="straightedge_tape")
+        mirrors = Kit.objects.exclude(pk=self.lasers.pk).get(code="mirror_lasers")
+        planned = {"vehicle": self.van.pk, "kit": self.lasers.pk, "scope": "all", "planned_at": "2026-11-25 10:00"}
+        answer = self.client.post("/jobs/new/", planned | {"further": [mirrors.pk]})
+        self.assertContains(answer, "a wheel carries one: leave one of them out", status_code=422)
+        self.client.post("/jobs/new/", planned | {"further": [tape.pk]})
+        job = Job.objects.filter(further_kits=tape).get()
+        visit = Visit(job)
+        kinds = {station.reading["kind"]: station.setup for station in visit.readings.stations}
+        self.assertGreater(kinds["hub_square"], kinds["outboard_pair"], "hung after the first kit's")
+        hung = {station.setup for station in visit.readings.stations if not is_runout(station)}
+        self.assertEqual(hung, {setup.number for setup in visit.snapshot.rig.setups})
+        self.assertEqual(visit.snapshot.rig.runout_limit_deg, 0.03, "the clamps are those of the lasers")
+        shown = self.client.get(f"/jobs/{job.pk}/read/?setup={kinds['hub_square']}")
+        self.assertContains(shown, "before/hub_square")
+        self.change(f"/jobs/{job.pk}/plan/", technician=self.mara.pk, asked="after the kerb")
+        job.refresh_from_db()
+        self.assertEqual((job.asked, job.kits), ("after the kerb", [self.lasers, tape]))
+        self.client.post(f"/jobs/{job.pk}/plan/", self.form_of(f"/jobs/{job.pk}/plan/") | {"further": []})
+        job.refresh_from_db()
+        self.assertEqual((job.kits, job.rig["name"]), ([self.lasers], self.lasers.name))
 
     def test_figures_are_shown_as_they_were_typed_corrected_copied_and_deleted_while_unused(self):
         page = self.form_of("/specifications/new/?make=Orsk&model=Low")

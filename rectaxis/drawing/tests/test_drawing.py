@@ -12,10 +12,11 @@ from alignment.procedure.kit import kit, kit_codes
 from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, say_stop, stops
 from alignment.tests.cases import FRAME, TRUCK, VAN, flags, results, toe_scales
+from alignment.words.sayback import say_back
 from rectaxis.drawing.clock import clock
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.plan import HEIGHT, WIDTH, PlanMaker
-from rectaxis.drawing.rulers import Marks
+from rectaxis.drawing.rulers import FIELD_HIGH, Marks
 from rectaxis.drawing.strips import Judged, strip_groups
 
 KIT = kit("flag_lasers")
@@ -57,7 +58,7 @@ class Plans(unittest.TestCase):
         for side in ("left", "right"):
             fields = sorted((r.field_x, r.field_wide, r.field_y) for r in plan.rulers if r.side == side)
             for x, wide, y in fields:
-                self.assertTrue(0 <= x <= WIDTH - wide and 0 <= y <= HEIGHT - 44, words)
+                self.assertTrue(0 <= x <= WIDTH - wide and 0 <= y <= HEIGHT - FIELD_HIGH, words)
                 self.assertGreaterEqual(wide, 70, words)
             for (one, wide, _), (other, _, _) in pairwise(fields):
                 self.assertGreaterEqual(other - one, wide, words)
@@ -161,6 +162,17 @@ class Clocks(unittest.TestCase):
         self.assertEqual((small.full_deg, large.full_deg), (0.1, 1.0))
         self.assertGreater(small.limit, large.limit)
         self.assertIsNone(clock(None, 0.03).hand)
+
+
+class Known(unittest.TestCase):
+    """The drawing says no more of a line than the sentences do."""
+
+    def test_a_thrust_line_that_may_be_straight_is_not_drawn_with_a_side(self):
+        for off, words in ((0.3, "thrust line, straight within 0.0"), (8.0, r"thrust line, 0\.\d\d° (left|right)")):
+            found = results(flags(2, 40.0, 40.0 + off))
+            line = next(line for line in drawn(1, found).lines if line.kind == "thrust")
+            self.assertRegex(line.label, words)
+            self.assertEqual("straight" in line.label, "pushes straight as far" in say_back(found)[0])
 
 
 class NothingRead(unittest.TestCase):

@@ -16,9 +16,10 @@ from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.look_at_scales import look_at_scales
-from rectaxis.visit.actions.open_job import KitError, open_job
+from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.decisions import KNOBS_TURNED
+from rectaxis.visit.kits import KitError
 from rectaxis.visit.visit import Visit
 
 SAMPLES = (("flag_lasers", "truck_10x2"), ("mirror_lasers", "car"), ("frame_gauge_lasers", "tractor_6x4"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Sequence
 
 from django.db import transaction
 from django.db.models import Q
@@ -15,16 +16,17 @@ from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import Phase
-from rectaxis.visit.actions.open_job import KitError, copies
+from rectaxis.visit.actions.open_job import copies
+from rectaxis.visit.kits import KitError
 
 
 @transaction.atomic
 def change_visit(
-    person: User, job: Job, kit: Kit, scope: str, planned_at: dt.datetime, technician: User, asked: str = ""
+    person: User, job: Job, kits: Sequence[Kit], scope: str, planned_at: dt.datetime, technician: User, asked: str = ""
 ) -> Job:
     """The visit as it is planned from now on.
 
-    Another kit, or another scope, only until something was read or put in its place with the one there is. **Raises**
+    Other ``kits``, the first one first, or another scope, only until something was read or put in its place with the one there is. **Raises**
     PermissionDenied, RecordError, KitError.
     """
     demand(allowed=may_work(person))
@@ -33,13 +35,12 @@ def change_visit(
     job = locking(Job).get(pk=job.pk)
     if job.closed:
         raise RecordError("This visit is closed; its record stays as it is. Plan another.")
-    if (kit.pk, scope) != (job.kit_id, job.rig.get("scope", "all")):
+    if (list(kits), scope) != (job.kits, job.rig.get("scope", "all")):
         if _was_used(job):
-            raise KitError(
-                "Something was read with this kit already: end this visit and plan another for the other kit."
-            )
-        job.rig = copies(vehicle, kit, scope, simulated=job.simulation is not None)["rig"]
-        job.kit = kit
+            raise KitError("Something was read already: end this visit, and plan another with other kits.")
+        job.rig = copies(vehicle, kits, scope, simulated=job.simulation is not None)["rig"]
+        job.kit = kits[0]
+        job.further_kits.set(kits[1:])
     job.planned_at, job.technician, job.asked = planned_at, technician, asked
     job.save(update_fields=["rig", "kit", "planned_at", "technician", "asked"])
     return job

@@ -14,7 +14,8 @@ from rectaxis.record.slot import FIGURES, Phase
 from rectaxis.record.snapshot import Spec, as_json
 from rectaxis.record.writing import writing
 from rectaxis.specs.models import Specification
-from rectaxis.visit.actions.open_job import UNJUDGED, copy_of, copy_of_kit, general_practice, judged_by
+from rectaxis.visit.actions.open_job import UNJUDGED, copy_of, general_practice, judged_by
+from rectaxis.visit.kits import rig_of
 
 GENERAL, NONE = "general", "none"
 
@@ -31,11 +32,11 @@ def choose_figures(person: User, job: Job, key: str) -> Spec:
             )
         chosen = _figures(book.job, key)
         book.job.specification = as_json(chosen)
-        if book.job.kit is not None and book.job.rig.get("code"):
+        if book.job.kits and book.job.rig.get("code"):
             # The tape reads what these figures ask for, and no more.
             layout = Layout.from_json(book.job.layout)
             scope = book.job.rig.get("scope", "all")
-            rig = as_json(copy_of_kit(book.job.kit, layout, scope, judged_by(chosen)))
+            rig = as_json(rig_of(book.job.kits, layout, scope, judged_by(chosen)))
             book.job.rig |= {name: rig[name] for name in ("setups", "stations")}
         book.job.save(update_fields=["specification", "rig"])
         book.add(Entry(pk=uuid7(), slot=str(FIGURES), typed=chosen.name))

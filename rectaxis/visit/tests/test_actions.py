@@ -67,7 +67,7 @@ def saved(person, job):
 def replan(person, job):
     """The visit by somebody else, as it is otherwise."""
     return change_visit(
-        person, job, job.kit, job.rig.get("scope", "all"), job.planned_at, User.objects.get(username="jonah")
+        person, job, job.kits, job.rig.get("scope", "all"), job.planned_at, User.objects.get(username="jonah")
     )
 
 
