@@ -15,6 +15,10 @@ _WORDS = """() => JSON.stringify([...document.querySelectorAll(".plan-fields tex
   const at = text.getBoundingClientRect(), plan = document.querySelector(".plan").getBoundingClientRect();
   return text.textContent.trim() && at.left >= plan.left && at.right <= plan.right && at.top >= plan.top && at.bottom <= plan.bottom;
 }).map((text) => [text.textContent.trim(), parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a]))"""
+_SMALL_WORDS = """(least) => JSON.stringify([...document.querySelectorAll("svg.plan-still text")]
+  .filter((text) => getComputedStyle(text).display !== "none")
+  .map((text) => [text.textContent.trim(), parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a])
+  .filter(([, size]) => size < least))"""
 _SMALL = """(least) => JSON.stringify([...document.querySelectorAll("button, select, a.go, a.plain, .choice, input:not([type=hidden], [type=radio], [type=checkbox], [type=range])")]
   .filter((one) => one.offsetParent && !one.closest("svg, .visually-hidden, [hidden]"))
   .map((one) => [one.textContent.trim().slice(0, 30) || one.name || one.id, Math.round(one.getBoundingClientRect().height)])
@@ -48,6 +52,7 @@ class Phone(BrowserTestCase):
             with self.subTest(address=address):
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 320)
                 self.assertEqual(json.loads(page.evaluate(_SMALL, FINGER_PX)), [])
+                self.assertEqual(json.loads(page.evaluate(_SMALL_WORDS, SMALLEST_WORD_PX)), [])
 
     def test_the_drawing_shows_the_axle_in_hand_so_that_it_can_be_read_and_the_whole_on_a_press(self):
         page = self.sign_in()

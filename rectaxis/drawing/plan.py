@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+from alignment.judge.derived import heading
 from alignment.judge.results import PhaseResults
 from alignment.model.vehicle import SIDES, Vehicle
 from alignment.procedure.station import Setup, Station
@@ -15,7 +16,7 @@ from alignment.words.sayback import say_line
 from rectaxis.drawing.columns import spread_out
 from rectaxis.drawing.kinds import Shape
 from rectaxis.drawing.kinds.base import HEAD_OUT, MIDDLE, WHEEL_OUT, At, up
-from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, drawn, placed, ruler
+from rectaxis.drawing.rulers import FIELD_WIDE, Marks, Ruler, clear_of_beam, drawn, placed, ruler
 
 WIDTH, HEIGHT = 884, 512
 _LONGEST_WHEEL = 88.0
@@ -230,11 +231,13 @@ class PlanMaker:
         if frame is not None and frame.u > 0:
             text = say_line("bearing_deg", frame, style)
             yield Line("frame", "frame", self._x[1], frame.value, f"frame, {text}", 214)
-        axle = self.vehicle.thrust_axle
-        thrust = results.estimates.get("thrust_angle_deg") if axle is not None else None
-        if thrust is not None and axle is not None:
-            text = say_line("thrust_angle_deg", thrust, style)
-            yield Line("thrust line", "thrust", self._x[axle], thrust.value, f"thrust line, {text}", 230)
+        axles = self.vehicle.group or ((self.vehicle.thrust_axle,) if self.vehicle.thrust_axle is not None else ())
+        runs = heading(results) if axles else None
+        if runs is not None:
+            whose = f" of axles {', '.join(map(str, axles[:-1]))} and {axles[-1]}" if len(axles) > 1 else ""
+            text = f"thrust line{whose}, {say_line('thrust_angle_deg', runs, style)}"
+            middle = sum(self._x[axle] for axle in axles) / len(axles)
+            yield Line("thrust line", "thrust", middle, runs.value, text, 230)
 
     def _pieces(self) -> Iterator[tuple[float, float, str]]:
         """What hangs on wheels: numbered where the sides must not be swapped."""
@@ -277,7 +280,8 @@ class PlanMaker:
         text, value = typed.get(str(bare["slot"]), ("", None))
         one = placed(bare, marks, stop, text, value)
         if drawn(stop).beam and self.setup is not None:
-            return replace(one, beam_from=(self._x[stop.station.reading["axle"]], MIDDLE + up(stop.side) * HEAD_OUT))
+            start = (self._x[stop.station.reading["axle"]], MIDDLE + up(stop.side) * HEAD_OUT)
+            return clear_of_beam(replace(one, beam_from=start))
         read_at = self._sheet.x(stop.at_mm)
         if abs(read_at - x) <= _LEADER_FROM:
             return one

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from alignment.procedure.station import Station
 from alignment.procedure.walk import Stop, turned
@@ -61,6 +61,7 @@ class Ruler:
     marker_y: float | None = None
     target_y: float | None = None
     target: str = ""
+    target_text_y: float = 0.0
     beam_from: tuple[float, float] | None = None
     leader_to: tuple[float, float] | None = None
     suspect: bool = False
@@ -140,7 +141,8 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
     shift = 0.0 if value is None or not one.tape else -(value % 10) * one.per_unit
     extra = {
         "marker_y": _on(one, value),
-        "target_y": _on(one, target),
+        "target_y": (at := _on(one, target)),
+        "target_text_y": (at or 0.0) + _BASELINE,
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,
         "share": f"{share:.0%}" if (share := marks.shares.get(stop.station.slot)) else "",
@@ -150,6 +152,22 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
         "shift": shift,
     }
     return Ruler(**{**bare, **extra})  # type: ignore[arg-type]
+
+
+_TEXT_AT, _CLEAR, _BASELINE = 45.0, 14.0, 4.0
+"""Where the middle of a target's number stands from its ruler; how far a line must stay from it; its baseline below its middle."""
+
+
+def clear_of_beam(one: Ruler) -> Ruler:
+    """The ruler with its target's number above or below the beam, where the beam would run through it."""
+    if one.target_y is None or one.marker_y is None or one.beam_from is None or one.beam_from[0] <= one.x:
+        return one
+    rise = (one.beam_from[1] - one.marker_y) / (one.beam_from[0] - one.x)
+    beam_y = one.marker_y + rise * _TEXT_AT
+    if abs(one.target_y - beam_y) >= _CLEAR:
+        return one
+    away = beam_y + _CLEAR if one.target_y >= beam_y else beam_y - _CLEAR
+    return replace(one, target_text_y=away + _BASELINE)
 
 
 def short(value: float, *, coarse: bool) -> str:

@@ -57,13 +57,19 @@ export function startPlan(bench) {
       const { turn, x, y } = part.dataset;
       part.setAttribute("transform", `rotate(${Math.max(-60, Math.min(60, Number(turn) * times))} ${x} ${y})`);
     }
-    for (const part of plan.querySelectorAll("[data-turned]")) name(part, times);
+    const names = [...plan.querySelectorAll("[data-turned]")].map((part) => ({ part, y: above(part, times) }));
+    names.sort((one, other) => other.y - one.y);
+    let lowest = Infinity; // two lines that run close together have their names above each other
+    for (const { part, y } of names) {
+      lowest = Math.min(y, lowest - 18);
+      part.setAttribute("y", lowest);
+    }
   }
   // A line's name stands above it, wherever the line goes.
-  function name(part, times) {
+  function above(part, times) {
     const { turned, about } = part.dataset;
     const turn = Math.max(-60, Math.min(60, Number(turned) * times));
-    part.setAttribute("y", 256 + Math.tan((turn * Math.PI) / 180) * (Number(part.getAttribute("x")) + 50 - Number(about)) - 12);
+    return 256 + Math.tan((turn * Math.PI) / 180) * (Number(part.getAttribute("x")) + 50 - Number(about)) - 12;
   }
   document.addEventListener("rx:enlarge", enlarge);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { enlarge(); for (const slot of rulers.keys()) refresh(slot); }, 0));
