@@ -316,7 +316,7 @@ class Places(BrowserTestCase):
         page.keyboard.type("st08")
         expect(page.locator(".found li")).to_have_count(1)
         page.click(".found >> text=Plan a visit")
-        page.locator("label:has-text('Frame-gauge lasers')").click()
+        page.locator("label:has([name='kit']):has-text('Frame-gauge lasers')").click()
         page.click("button:has-text('Save')")
         expect(page.locator(".rail a[aria-current]")).to_contain_text("Arrive")
         newest = Job.objects.filter(vehicle__unit="Rigid 8").order_by("id").last()

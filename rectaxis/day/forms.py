@@ -47,6 +47,12 @@ class NewJobForm(forms.Form):
     )
     asked = forms.CharField(label="What was asked", max_length=200, required=False)
 
+    def __init__(self, *words: Any, **named: Any) -> None:
+        super().__init__(*words, **named)
+        if Kit.objects.filter(retired=False).count() <= 1:
+            # Nothing stands beside the only one.
+            del self.fields["further"]
+
     def clean_scope(self) -> Any:
         """The whole job where nothing is chosen."""
         return self.cleaned_data["scope"] or "all"

@@ -133,7 +133,7 @@ def new(request: Request) -> HttpResponse:
         try:
             made = open_job(
                 request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"], scope=data["scope"],
-                further=data["further"],
+                further=data.get("further", ()),
             )  # fmt: skip
             return redirect("stages:job", pk=made.pk)
         except KitError as error:
@@ -172,7 +172,7 @@ def change(request: Request, pk: UUID) -> HttpResponse:
         data = form.cleaned_data
         try:
             change_visit(
-                request.user, job, [data["kit"], *data["further"]], data["scope"], data["planned_at"], data["technician"],
+                request.user, job, [data["kit"], *data.get("further", ())], data["scope"], data["planned_at"], data["technician"],
                 data["asked"],
             )  # fmt: skip
             messages.success(request, f"The visit to {job.vehicle.unit} is changed.")

@@ -12,7 +12,7 @@ from rectaxis.common.keys import made_key
 from rectaxis.people.models import User
 from rectaxis.record.errors import KeyUsedError, RecordError
 from rectaxis.record.models import Entry, Job
-from rectaxis.record.slot import SEALED, Phase, Scale, Slot, Trued, parse
+from rectaxis.record.slot import FIGURES, SEALED, Phase, Scale, Slot, Trued, parse
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book, closed, writing
 from rectaxis.visit.actions.carry_over import carry_over
@@ -92,13 +92,18 @@ class _Saving:
         before = frozenset(self.known)
         answers = [self._answered(item, one) for item, one in zip(items, sent, strict=True)]
         added = [entry for key, entry in self.known.items() if key not in before]
+        first = bool(added) and not self._typed_before()
         self.book.add_all(added)
+        if first:
+            carry_over(self.book)
         if added:
-            if self.book.job.status == Job.Status.PLANNED:
-                carry_over(self.book)
             self.book.begin_work()
         places = {str(entry.pk): entry.sequence for entry in (*self.stands.values(), *self.known.values())}
         return [replace(answer, sequence=places.get(answer.entry, 0)) for answer in answers]
+
+    def _typed_before(self) -> bool:
+        """Whether somebody has typed something in this visit. Figures may be chosen before any work is done."""
+        return Entry.objects.filter(job=self.book.job).exclude(slot=str(FIGURES)).exists()
 
     def _look_up(self, keys: Sequence[UUID], slots: Collection[str]) -> None:
         """Entries under these keys, and those that stand in these slots: in one query, whatever the history."""

@@ -17,6 +17,7 @@ from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.reports.find import report_of
 from rectaxis.visit.actions.add_photo import add_photo
 from rectaxis.visit.actions.hand_over import hand_over
+from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.statement import statement_of
@@ -78,6 +79,15 @@ class SecondVisit(TestCase):
         add_photo(self.mara, self.second, str(DAMAGE), "a.jpg", drawn_photo())
         type_in(self.mara, self.second, {"arrive/odometer": "83,000"})
         self.assertEqual(Visit(self.second).journal.answer("look/size/1"), "205/65R16")
+
+    def test_a_visit_that_was_paused_before_anything_was_typed_carries_them_too_and_once(self):
+        hold_job(self.mara, self.second, "pause")
+        type_in(self.mara, self.second, {"arrive/odometer": "83,000"})
+        self.assertEqual(Visit(self.second).journal.answer("look/size/1"), "205/65R16")
+        type_in(self.mara, self.second, {"look/size/1": ""})
+        hold_job(self.mara, self.second, "pause")
+        type_in(self.mara, self.second, {"arrive/reason": "routine"})
+        self.assertEqual(Visit(Job.objects.get(pk=self.second.pk)).journal.answer("look/size/1"), "")
 
     def test_a_kit_that_failed_since_is_not_taken_for_checked(self):
         type_in(self.mara, self.first_open(), {"rig/check/1": "failed"})
