@@ -101,6 +101,10 @@ class Body:
         return f"{upper}V325Q{tail} 343 {rear} 343H{bonnet}C{brow} 339 {nose} 316 {nose} 256Z"
 
 
+_FROM_AN_AXLE = 64.0
+"""How far behind an axle a word begins that is to be clear of its wheels."""
+
+
 @dataclass(frozen=True)
 class Plan:
     """Everything the template draws."""
@@ -118,6 +122,7 @@ class Plan:
     height: int = HEIGHT
     middle: float = MIDDLE
     sides: tuple[str, str] = SIDES
+    names_x: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -201,6 +206,7 @@ class PlanMaker:
             beams=tuple(self._along()),
             open_x=(min(self._x.values()) + max(self._x.values())) / 2,
             sides=(side_name("left"), side_name("right")),
+            names_x=self._names_x(),
         )
 
     def _axle(self, number: int, results: PhaseResults | None) -> AxleDrawn:
@@ -221,6 +227,16 @@ class PlanMaker:
         tail = min(WIDTH - 16.0, last + self._wheel + 4)
         steered = [self._x[axle.number] for axle in self.vehicle.axles if axle.role == "steer"]
         return Body(self.look.group, nose, tail, max(steered, default=first) + self._wheel / 2 + 26, pin)
+
+    def _names_x(self) -> float:
+        """Where the names of lines begin: in the widest room between what stands across the vehicle."""
+        across = sorted(self._x.values())
+        gaps = [(b - a, a + _FROM_AN_AXLE) for a, b in pairwise(across)]
+        if self.vehicle.kingpin_mm is not None:
+            gaps.append(
+                (across[0] - self._sheet.x(self.vehicle.kingpin_mm), self._sheet.x(self.vehicle.kingpin_mm) + 20)
+            )
+        return max(gaps, default=(0.0, across[0] + _FROM_AN_AXLE))[1]
 
     def _lines(self, results: PhaseResults | None, style: str) -> Iterator[Line]:
         yield Line("centre line", "centre", self._x[1], 0.0, "", 276)

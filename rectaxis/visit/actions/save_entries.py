@@ -92,7 +92,7 @@ class _Saving:
         before = frozenset(self.known)
         answers = [self._answered(item, one) for item, one in zip(items, sent, strict=True)]
         added = [entry for key, entry in self.known.items() if key not in before]
-        first = bool(added) and not self._typed_before()
+        first = bool(added) and self._is_first()
         self.book.add_all(added)
         if first:
             carry_over(self.book)
@@ -101,9 +101,13 @@ class _Saving:
         places = {str(entry.pk): entry.sequence for entry in (*self.stands.values(), *self.known.values())}
         return [replace(answer, sequence=places.get(answer.entry, 0)) for answer in answers]
 
-    def _typed_before(self) -> bool:
-        """Whether somebody has typed something in this visit. Figures may be chosen before any work is done."""
-        return Entry.objects.filter(job=self.book.job).exclude(slot=str(FIGURES)).exists()
+    def _is_first(self) -> bool:
+        """Whether the work begins with this save: in a visit that is planned, or paused before anything was typed. Figures may
+        be chosen before any work is done.
+        """
+        if self.book.job.status == Job.Status.PAUSED:
+            return not Entry.objects.filter(job=self.book.job).exclude(slot=str(FIGURES)).exists()
+        return self.book.job.status == Job.Status.PLANNED
 
     def _look_up(self, keys: Sequence[UUID], slots: Collection[str]) -> None:
         """Entries under these keys, and those that stand in these slots: in one query, whatever the history."""
