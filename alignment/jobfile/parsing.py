@@ -238,8 +238,8 @@ def _check_field(check: Checker, at: str, value: object, field: Field, vehicle: 
             check.text(at, value)
         case "carrier":
             _check_carrier(check, at, value, vehicle, axle)
-        case "axle":
-            _check_other_axle(check, at, value, vehicle, axle)
+        case "axle" | "any axle":
+            _check_other_axle(check, at, value, vehicle, axle if field.what == "axle" else None)
         case "vector":
             _check_vector(check, at, value, some_length=field.above_zero)
         case "positions":

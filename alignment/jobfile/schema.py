@@ -41,7 +41,7 @@ def _field(field: Field) -> dict[str, Any]:
             return {"enum": list(field.words)}
         case "side":
             return {"enum": list(SIDES)}
-        case "axle":
+        case "axle" | "any axle":
             return AXLE
         case "vector":
             return {"type": "array", "items": LENGTH, "minItems": 3, "maxItems": 3}

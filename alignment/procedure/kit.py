@@ -117,15 +117,14 @@ def _size(kind: str, u: float | Mapping[str, float]) -> str:
 
 
 def toe_only(vehicle: Vehicle, stations: Sequence[Station]) -> tuple[Station, ...]:
-    """The stations of the quick job: toe of the steered axles alone, with the runout of their clamps.
+    """The stations of the quick job: toe of the steered axles alone, with the runout of their clamps and nothing at another axle.
 
     What it cannot know is the thrust line: whether the toe is shared evenly.
     """
     steered = {axle.number for axle in vehicle.axles if axle.steers}
     toe = {s.reading["axle"] for s in stations if s.kind.TELLS_TOE} & steered
-    return tuple(
-        s for s in stations if s.reading["axle"] in toe and (s.kind.TELLS_TOE or s.reading["kind"] == "runout")
-    )
+    own = [s for s in stations if s.reading["axle"] in toe and s.reading.get("to_axle", s.reading["axle"]) in toe]
+    return tuple(s for s in own if s.kind.TELLS_TOE or s.reading["kind"] == "runout")
 
 
 @cache

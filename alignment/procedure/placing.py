@@ -28,7 +28,7 @@ _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "thrust": lambda vehicle: [vehicle.axle(vehicle.thrust_axle or len(vehicle.axles))],
 }
 _TAPE = Path(__file__).with_name("tape.toml")
-_OWN_WORDS = ("kind", "where", "stage", "at", "along_mm", "optional", "mount", "asked")
+_OWN_WORDS = ("kind", "sees", "where", "stage", "at", "along_mm", "optional", "mount", "asked")
 """Keys of a template that say how it is placed; the others are fields of the reading."""
 
 
@@ -138,11 +138,35 @@ class Placing:
             case "mirror_pair":
                 distance = axle.position_mm - heads.position_mm
                 yield {**reading, "from_axle": heads.number, "distance_mm": distance}, "", 2 * abs(distance)
+            case "sight":
+                yield from self._sights(reading, template, axle)
             case kind if any(field.what == "side" for field in KINDS[kind].FIELDS):
                 for side in SIDES:
                     yield {**reading, "side": side}, "", 0.0
             case _:
                 yield reading, "", axle.track_mm
+
+    def _sights(
+        self, reading: dict[str, Any], template: Mapping[str, Any], axle: Axle
+    ) -> Iterator[tuple[dict[str, Any], str, float]]:
+        """What each head sees: the opposite one of its axle, or those on the axles next to its own."""
+        order = [one.number for one in self.vehicle.axles]
+        at = order.index(axle.number)
+        beside = [order[place] for place in (at - 1, at + 1) if 0 <= place < len(order)]
+        for to in [axle.number] if template["sees"] == "across" else beside:
+            arms = {
+                "arm_mm": self._arm(reading, axle.number),
+                "to_arm_mm": self._arm(reading, to),
+                "to_out_mm": reading["out_mm"],
+            }
+            reach = axle.track_mm if to == axle.number else abs(self.vehicle.axle(to).position_mm - axle.position_mm)
+            for side in SIDES:
+                yield {**reading, **arms, "to_axle": to, "side": side}, f"to-{to}", reach
+
+    def _arm(self, reading: Mapping[str, Any], axle: int) -> float:
+        """A head's arm: ahead of the first axle and behind the others, so that the beams across clear the wheels."""
+        arm = float(reading["arm_mm"])
+        return arm if axle == self.vehicle.axles[0].number else -arm
 
     def _pairs(
         self, reading: dict[str, Any], template: Mapping[str, Any], heads: Axle, flags: Axle | None

@@ -7,6 +7,7 @@ from alignment.readings.beams import FrameSide, HubSquare, MirrorPair, OutboardP
 from alignment.readings.camera import WheelAxis
 from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
+from alignment.readings.sights import Sight
 from alignment.readings.steering import Caster, Sai, Swing, Turn
 from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
 from alignment.readings.tyres import Stagger, Tread
@@ -15,7 +16,7 @@ KINDS: dict[str, type[Reading]] = {
     kind.KIND: kind
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
-        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, GroundTilt,
+        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, Sight, GroundTilt,
         Tread, Stagger,
     )
 }  # fmt: skip

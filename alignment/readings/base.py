@@ -22,8 +22,8 @@ SQRT2 = 2.0**0.5
 class Field(NamedTuple):
     """One field of a reading in the job file.
 
-    ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``carrier``,
-    ``vector`` (three numbers) or ``positions``. ``measured`` marks what a person reads off the tool; the rest is
+    ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``any axle``,
+    ``carrier``, ``vector`` (three numbers) or ``positions``. ``measured`` marks what a person reads off the tool; the rest is
     set-up. ``above_zero`` is for numbers that must be. A number of the set-up that depends on where a person put the tool is
     ``asked`` for in these words; a number read that is one of several of a scale is told by its ``part``, ``short`` on the
     drawing.

@@ -243,6 +243,30 @@ def _toe(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     return {"deg": DEG * math.atan2(axis[0], side_sign(reading.side) * axis[1])}
 
 
+def _head(bodies: Bodies, axle: int, side: str, arm_mm: float, out_mm: float, *, clamped: bool) -> Array:
+    """Where an electronic head stands on its arm, in the level plane."""
+    ahead = bodies.beam(axle, side, clamped=clamped)
+    outboard = side_sign(side) * np.cross(_UP, ahead)
+    return np.asarray(bodies.centre(axle, side) + arm_mm * ahead + out_mm * outboard)
+
+
+def _sight(bodies: Bodies, reading: Reading) -> dict[str, Any]:
+    to, other, data = reading.data["to_axle"], {"left": "right", "right": "left"}[reading.side], reading.data
+    seen = (to, reading.side) if to != reading.axle else (to, other)
+    places = [
+        _head(bodies, *wheel, *(float(data.get(f"{of}{name}_mm", 0.0)) for name in ("arm", "out")), clamped=reading.raw)
+        for of, wheel in (("", (reading.axle, reading.side)), ("to_", seen))
+    ]
+    line = places[1] - places[0]
+    # Along the side the line is taken forward; across, what is square to it is.
+    forward = line if to != reading.axle else np.cross(line, _UP)
+    forward = forward if forward[0] > 0 else -forward
+    ahead = bodies.beam(reading.axle, reading.side, clamped=reading.raw)
+    # How far to the right of the line the wheel points; toe-in turns a left wheel to the right.
+    turned = DEG * math.atan2(forward[1] * ahead[0] - forward[0] * ahead[1], float(forward[:2] @ ahead[:2]))
+    return {"deg": side_sign(reading.side) * turned}
+
+
 def _rim_angle(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     return {"deg": 90.0 + DEG * math.asin(bodies.axis(bodies.wheel(reading.axle, reading.side), reading.side)[2])}
 
@@ -307,7 +331,7 @@ def _stagger(bodies: Bodies, reading: Reading) -> dict[str, Any]:
 _SHOWN: dict[str, Callable[[Bodies, Reading], dict[str, Any]]] = {
     "outboard_pair": _outboard_pair, "mirror_pair": _mirror_pair, "toe_scales": _toe_scales, "cross_dial": _cross_dial,
     "toe_gauge": _toe_gauge, "setback_scales": _setback_scales, "tape_toe": _tape_toe, "hub_square": _hub_square,
-    "frame_side": _frame_side, "camber": _camber, "runout": _runout, "toe": _toe, "rim_angle": _rim_angle,
+    "frame_side": _frame_side, "camber": _camber, "runout": _runout, "toe": _toe, "sight": _sight, "rim_angle": _rim_angle,
     "caster": _against_gravity, "sai": _against_gravity, "swing": _swing, "turn": _turn_angles, "drive_over": _drive_over,
     "wheel_axis": _wheel_axis, "tread": _tread, "stagger": _stagger,
 }  # fmt: skip

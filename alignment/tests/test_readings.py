@@ -43,11 +43,15 @@ SAMPLES = {
     "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
+    "sight": {"side": "right", "to_axle": 2, "deg": -0.3, "arm_mm": 250, "out_mm": 90, "to_arm_mm": -200, "to_out_mm": 80},
     "tread": {"outer_mm": 1710, "inner_mm": 1290},
     "stagger": {"left_mm": 1900, "right_mm": 1916},
     "clamp": {"side": "right", "cosine_deg": 0.1, "sine_deg": -0.2},
 }  # fmt: skip
-SAMPLES |= {f"{kind}, raw": {**data, "clamp": "raw"} for kind, data in SAMPLES.items() if KINDS[kind].on_clamp()}
+SAMPLES["sight, across"] = {"side": "left", "to_axle": 1, "deg": 0.4, "arm_mm": 300, "out_mm": 100, "to_arm_mm": 280}
+SAMPLES |= {
+    f"{kind}, raw": {**data, "clamp": "raw"} for kind, data in SAMPLES.items() if KINDS[kind.split(",")[0]].on_clamp()
+}
 SAMPLES |= {f"{kind}, gauge": {**SAMPLES[kind], "gauge": "g", "zero_u_deg": 0.1} for kind in ("camber", "runout")}
 LEFT_RIGHT = {"left": "right", "right": "left"}
 TILTED = Ground(1.3 / DEG, -0.8 / DEG)

@@ -68,6 +68,44 @@ class Beams(unittest.TestCase):
         self.assertAlmostEqual(predicted, widths[1] - widths[0], places=9)
 
 
+class Sights(unittest.TestCase):
+    @given(values=st.lists(small, min_size=10, max_size=10), sizes=st.lists(st.floats(-400, 400), min_size=4, max_size=4),
+           to=st.sampled_from((1, 2)), axle=st.sampled_from((1, 2)), side=st.sampled_from(SIDES))  # fmt: skip
+    @settings(max_examples=80, deadline=None)
+    def test_a_head_sees_its_neighbour_where_the_reading_predicts(self, values, sizes, to, axle, side):
+        names = ("arm_mm", "out_mm", "to_arm_mm", "to_out_mm")
+        sight = reading(
+            "sight", axle, side=side, to_axle=to, deg=0.0, clamp="raw", **dict(zip(names, sizes, strict=True))
+        )
+        number = iter(values)
+        truth = {f"axles/{a}/{name}_deg": 2 * next(number) for a in (1, 2) for name in ("bearing", "total_toe")}
+        truth |= {f"axles/{a}/setback_mm": 20 * next(number) for a in (1, 2)}
+        truth |= {f"axles/{a}/{s}/clamp/sine_deg": next(number) for a in (1, 2) for s in SIDES}
+        opposite = SIDES[1 - SIDES.index(side)]
+        places, headings = [], []
+        for (a, s), arm, out in (((axle, side), *sizes[:2]), ((to, side if to != axle else opposite), *sizes[2:])):
+            sign = 1 if s == "left" else -1
+            toe = truth[f"axles/{a}/total_toe_deg"] / 2 + sign * truth[f"axles/{a}/bearing_deg"]
+            pose = wheel(s, toe + truth[f"axles/{a}/{s}/clamp/sine_deg"], 0.0)
+            centre = [
+                -VAN.axle(a).position_mm + sign * truth[f"axles/{a}/setback_mm"] / 2,
+                sign * VAN.axle(a).track_mm / 2,
+                0,
+            ]
+            places.append(centre + pose.apply([arm, sign * out, 0.0]))
+            headings.append(pose.apply([1.0, 0.0, 0.0]))
+        line = places[1] - places[0]
+        line = np.array([-line[1], line[0], 0.0]) if to == axle else line
+        line = line if line[0] > 0 else -line
+        # Seen from above: how far clockwise of the line the wheel points. Toe-in turns a left wheel clockwise.
+        clockwise = math.degrees(math.atan2(-np.cross(line, headings[0])[2], line @ headings[0]))
+        layout = Layout(VAN, default_datum(VAN))
+        sight.declare(layout)
+        known = {name: value for name, value in truth.items() if layout.find(name) is not None}
+        predicted = sight.predict(state_of(known, sight))[0].value
+        self.assertAlmostEqual(predicted, clockwise if side == "left" else -clockwise, places=9)
+
+
 class Gravity(unittest.TestCase):
     @given(camber=tilt, toe=tilt, roll=tilt, pitch=tilt, side=st.sampled_from(SIDES))
     @settings(max_examples=80, deadline=None)

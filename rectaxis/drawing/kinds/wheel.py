@@ -15,6 +15,7 @@ DRAWN = {
     "caster": Drawn("Read the tool's caster."),
     "sai": Drawn("Lay the protractor along the ends of the king pin or the joints."),
     "toe": Drawn("Read the head's own toe."),
+    "sight": Drawn("Read what the head sees of its neighbour."),
     "runout": Drawn("Read the gauge, roll the wheel forward as said, read again."),
     "swing": Drawn(
         "Pins out, brakes held. Turn the wheel as far as the name of the scale says, and read the gauge.",
