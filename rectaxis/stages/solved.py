@@ -25,7 +25,8 @@ def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
     if phase == Phase.BEFORE and page.stage == "judge":
         last = visit.last.values
         earlier = [{"value": last.get(path_of(verdict))} for verdict in results.verdicts] if last else ()
-    rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.spec.rows, earlier, [page.style])
+    moved = visit.changed_paths() if before is not None else ()
+    rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.spec.rows, earlier, [page.style], moved)
     return {
         "phase": phase,
         "strips": strip_groups(rows, page.style),

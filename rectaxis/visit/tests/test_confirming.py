@@ -38,6 +38,12 @@ class Confirming(Record):
             self.confirm_all() + taken, sum(len(s.fields) for s in Visit(self.in_hand).readings.of_stage(sweep=False))
         )
 
+    def test_what_was_moved_and_not_read_again_is_not_called_not_adjusted(self):
+        page = self.client.get(reverse("stages:stage", args=[self.in_hand.pk, "prove"]))
+        said = {strip.path: strip.word for group in page.context["strips"] for strip in group.strips}
+        self.assertEqual(said["thrust_angle_deg"], "outside before, not read again")
+        self.assertEqual(said["axles/1/total_toe_deg"], "outside before, not adjusted")
+
     def test_the_after_is_then_what_was_read_while_setting_and_the_report_says_which_axles(self):
         read_all(self.person, self.in_hand, "set", axles=(1, 2))
         now = Visit(self.in_hand).setting.results().as_dict()
