@@ -194,7 +194,9 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
 
 _UNCERTAINTIES = {
     "u_mm": Field("u_mm", "length", above_zero=True),
+    "u_along_mm": Field("u_along_mm", "length", above_zero=True),
     "u_deg": Field("u_deg", "angle", above_zero=True),
+    "u_camber_deg": Field("u_camber_deg", "angle", above_zero=True),
 }
 _LIMITS = {"length": MOST_MM, "angle": MOST_DEG}
 

@@ -63,7 +63,8 @@ def _reading(kind: type[Reading]) -> dict[str, Any]:
     common: dict[str, Any] = {"phase": {"enum": list(PHASES)}, "kind": {"const": kind.KIND}}
     if kind.ON_AXLE:
         common["axle"] = AXLE
-    uncertainties = {"u_mm": _above_zero(LENGTH), "u_deg": _above_zero(ANGLE)}
+    lengths, angles = dict.fromkeys(("u_mm", "u_along_mm"), LENGTH), dict.fromkeys(("u_deg", "u_camber_deg"), ANGLE)
+    uncertainties = {key: _above_zero(size) for key, size in (lengths | angles).items()}
     given = [dict.fromkeys(group) for group in kind.EITHER] or [{}]
     u = {key: uncertainties[key] for fields in given for key in kind.u_keys(fields)}
     required = {f.name: _field(f) for f in kind.FIELDS if f.required}

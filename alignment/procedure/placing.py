@@ -198,7 +198,10 @@ class Placing:
         reading = reading | self._gauge(kind, reading)
         uncertainty, scale = self.data["u"][kind.KIND], self.data["scales"][kind.KIND]
         keys = kind.u_keys({**reading, **dict.fromkeys(fields)})
-        parts = {key: uncertainty[key] if len(keys) > 1 else uncertainty for key in keys}
+        # Of several uncertainties a kit gives those that it knows apart.
+        parts = (
+            {k: uncertainty[k] for k in keys if k in uncertainty} if len(keys) > 1 else dict.fromkeys(keys, uncertainty)
+        )
         where = "/".join(str(part) for part in (reading["axle"], reading.get("side", ""), tag) if part != "")
         return Station(
             slot=f"{kind.KIND}/{where}", setup=setup, stage=stage, scale=scale["title"], least=scale["least"],

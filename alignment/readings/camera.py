@@ -15,7 +15,8 @@ from alignment.readings.base import Field, Observed, Reading
 class WheelAxis(Reading):
     """Centre and outboard spin axis of a wheel, x forward, y left, z up, from the datum line level with axle 1.
 
-    ``x = -position ± s/2``, ``y = -o ± track/2`` (upper sign left); toe and camber are those of the axis.
+    ``x = -position ± s/2``, ``y = -o ± track/2`` (upper sign left); toe and camber are those of the axis. ``u_along_mm`` is the
+    uncertainty of y, ``u_mm`` where it is absent; ``u_camber_deg`` that of the camber, ``u_deg`` where it is absent.
     """
 
     KIND = "wheel_axis"
@@ -30,12 +31,14 @@ class WheelAxis(Reading):
 
     @classmethod
     def u_keys(cls, data: Mapping[str, Any]) -> tuple[str, ...]:  # noqa: ARG003 - it always reads both
-        return "u_mm", "u_deg"
+        return "u_mm", "u_along_mm", "u_deg", "u_camber_deg"
 
     def observed(self) -> tuple[Observed, ...]:
         x, y, _ = self.data["centre_mm"]
         toe, camber = self._angles()
-        return Observed(x, self.u_mm), Observed(y, self.u_mm), Observed(toe, self.u_deg), Observed(camber, self.u_deg)
+        u_along = float(self.data.get("u_along_mm", self.u_mm))
+        u_camber = float(self.data.get("u_camber_deg", self.u_deg))
+        return Observed(x, self.u_mm), Observed(y, u_along), Observed(toe, self.u_deg), Observed(camber, u_camber)
 
     def _angles(self) -> tuple[float, float]:
         """Toe and camber of the axis as read, degrees."""

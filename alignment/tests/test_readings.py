@@ -145,6 +145,8 @@ class EveryKind(unittest.TestCase):
                    "cross_dial": [1], "mirror_pair": [0.5**0.5], "hub_square": [2**0.5], "frame_side": [0.5**0.5],
                    "setback_scales": [2**0.5], "swing": [2**0.5, 2**0.5], "turn": [2**0.5, 2**0.5], "camber": [1],
                    "runout": [1, 1, 1], "tread": [0.5**0.5], "stagger": [2**0.5]}  # fmt: skip
+        apart = {**sample("wheel_axis").data, "u_mm": 0.03, "u_along_mm": 0.5, "u_deg": 0.006, "u_camber_deg": 0.007}
+        self.assertEqual([one.u for one in KINDS["wheel_axis"](apart).observed()], [0.03, 0.5, 0.006, 0.007])
         for kind, expected in weights.items():
             data = {**sample(kind).data, "u_mm": 0.2, "u_deg": 0.2}
             got = [observed.u / 0.2 for observed in KINDS[kind](data).observed()]
