@@ -117,6 +117,9 @@ class Journey(BrowserTestCase):
         for words in ("Not read yet", "Half read"):
             expect(page.locator(f".clamp:has-text('{words}')")).to_have_count(0)
         bad.locator("summary").click()
+        page.evaluate("document.body.dispatchEvent(new CustomEvent('rx:saved'))")
+        page.wait_for_load_state("networkidle")
+        expect(bad.locator("details")).to_have_attribute("open", "", timeout=2000)  # it stays as it was left
         bad.locator("input[value='turned']").check()
         for clamp in page.locator(".clamp:has-text('Not read yet')").all():
             for field in clamp.locator(".rolls input").all():
