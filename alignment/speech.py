@@ -22,8 +22,8 @@ SIDE_NAMES = {
     "traffic-right": {"left": "offside", "right": "nearside"},
 }
 """What the sides are called, by code. The nearside is the one at the kerb, so it depends on where the traffic keeps."""
-LENGTHS = {"mm": 1.0, "in": MM_PER_INCH}
-"""Units of lengths, in millimetres."""
+LENGTHS = ("mm", "in")
+"""Units in which lengths are said, by code."""
 
 
 class Speech(NamedTuple):
@@ -60,8 +60,8 @@ def of_sides(text: str) -> str:
     return text.replace("{left}", side_name("left")).replace("{right}", side_name("right"))
 
 
-def say_length(mm: float) -> str:
-    """The size of a length: "1.4 mm" or "0.055 in"."""
+def say_length(mm: float, decimals: int = 1) -> str:
+    """The size of a length: "1.4 mm" or "0.055 in". ``decimals`` are those of the millimetres; an inch has two more."""
     if _speech.get().lengths == "in":
-        return f"{abs(mm) / MM_PER_INCH:.3f} in"
-    return f"{abs(mm):.1f} mm"
+        return f"{abs(mm) / MM_PER_INCH:.{decimals + 2}f} in"
+    return f"{abs(mm):.{decimals}f} mm"

@@ -1,6 +1,7 @@
 """Vehicles of one's own, from an empty program to the visit two weeks later: hidden truth on bodies, numbers by eye alone."""
 
 import datetime as dt
+from itertools import combinations
 
 from django.utils import timezone
 
@@ -76,6 +77,10 @@ class OwnVehicle(BrowserTestCase):
         for number in range(at.page.locator(".setups nav a").count()):
             at.open_tab(number)
             at.walk()
+        named = at.page.locator(".line-name[data-turned]").evaluate_all(
+            "all => all.map(one => Number(one.getAttribute('y')))"
+        )
+        self.assertTrue(all(abs(a - b) > 17 for a, b in combinations(named, 2)), "names of lines stand on each other")
         at.go("judge")
         self.assert_accessible(at.page)
         at.press(at.page.locator("button:has-text('Save the before')"))

@@ -20,7 +20,7 @@ from alignment.model.vehicle import (
 )
 from alignment.quantities import QUANTITIES
 from alignment.readings import KINDS, Reading
-from alignment.readings.base import CLAMP, ZERO, Field
+from alignment.readings.base import CLAMP, UNCERTAINTIES, ZERO, Field
 from alignment.readings.gauges import Runout
 
 PHASES = ("before", "after")
@@ -183,7 +183,7 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
     if "phase" in entry:
         check.word(f"{at}/phase", entry["phase"], PHASES)
     axle = check.axle(f"{at}/axle", entry["axle"], len(vehicle.axles)) if kind.ON_AXLE and "axle" in entry else None
-    for field in (*(_UNCERTAINTIES[key] for key in unit_key), *kind.FIELDS):
+    for field in (*(UNCERTAINTIES[key] for key in unit_key), *kind.FIELDS):
         if field.name in entry and not _plainly_good(field, entry[field.name]):
             _check_field(check, f"{at}/{field.name}", entry[field.name], field, vehicle, axle)
     _check_groups(check, at, entry, kind)
@@ -192,12 +192,6 @@ def _parse_reading(check: Checker, at: str, entry: object, vehicle: Vehicle) -> 
     return kind(entry) if len(check.faults) == before else None
 
 
-_UNCERTAINTIES = {
-    "u_mm": Field("u_mm", "length", above_zero=True),
-    "u_along_mm": Field("u_along_mm", "length", above_zero=True),
-    "u_deg": Field("u_deg", "angle", above_zero=True),
-    "u_camber_deg": Field("u_camber_deg", "angle", above_zero=True),
-}
 _LIMITS = {"length": MOST_MM, "angle": MOST_DEG}
 
 

@@ -10,7 +10,7 @@ from alignment.jobfile.parsing import PHASES
 from alignment.model.vehicle import ROLES, SIDES
 from alignment.quantities import QUANTITIES
 from alignment.readings import KINDS, Reading
-from alignment.readings.base import Field
+from alignment.readings.base import UNCERTAINTIES, Field
 from alignment.readings.gauges import Runout
 
 LENGTH = {"type": "number", "minimum": -MOST_MM, "maximum": MOST_MM}
@@ -63,10 +63,8 @@ def _reading(kind: type[Reading]) -> dict[str, Any]:
     common: dict[str, Any] = {"phase": {"enum": list(PHASES)}, "kind": {"const": kind.KIND}}
     if kind.ON_AXLE:
         common["axle"] = AXLE
-    lengths, angles = dict.fromkeys(("u_mm", "u_along_mm"), LENGTH), dict.fromkeys(("u_deg", "u_camber_deg"), ANGLE)
-    uncertainties = {key: _above_zero(size) for key, size in (lengths | angles).items()}
     given = [dict.fromkeys(group) for group in kind.EITHER] or [{}]
-    u = {key: uncertainties[key] for fields in given for key in kind.u_keys(fields)}
+    u = {key: _field(UNCERTAINTIES[key]) for fields in given for key in kind.u_keys(fields)}
     required = {f.name: _field(f) for f in kind.FIELDS if f.required}
     optional = {f.name: _field(f) for f in kind.FIELDS if not f.required}
     schema = {"title": kind.TITLE} | _object(common | required, u | optional | {"as_read": True})

@@ -89,12 +89,12 @@ def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> 
     )
 
 
-def in_doubt(reading: Mapping[str, Any], clamp: ClampError | None) -> dict[str, Any]:
-    """A runout ``reading`` whose ``u_deg`` covers that a wheel stands off its marks, when it is rolled and when it is read."""
-    if clamp is None or clamp.size_deg is None:
-        return dict(reading)
-    runout = Runout({"phase": "before", **reading})
-    return {**reading, "u_deg": math.hypot(runout.u, _off_its_mark(clamp.size_deg, runout))}
+def in_doubt(reading: Mapping[str, Any], size_deg: float) -> dict[str, Any]:
+    """A runout ``reading`` of a clamp error of that size, whose ``u_deg`` covers that a wheel stands off its marks, when it is
+    rolled and when it is read.
+    """
+    runout = Runout(reading)
+    return {**reading, "u_deg": math.hypot(runout.u, _off_its_mark(size_deg, runout))}
 
 
 def _off_its_mark(size_deg: float, runout: Runout) -> float:

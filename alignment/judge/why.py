@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.errors import UnknownQuantityError
+from alignment.estimate.solve import Gains, Solution
 from alignment.judge.results import PhaseResults, quantity_of, results_of
 from alignment.model.state import DEG
 from alignment.quantities import QUANTITIES
@@ -59,17 +60,16 @@ def why(results: PhaseResults, path: str) -> Why | None:
     estimate = results.estimates.get(path)
     if estimate is None:
         return None
-    unit = DEG if QUANTITIES[quantity_of(path)].unit == "deg" else 1.0
+    unit = _unit(path)
     gains = solution.gains(known[path].combination)
     whole = estimate.u**2 or 1.0
-    carriers, row = [], 0
-    for index, reading in enumerate(solution.readings):
-        mine = [unit * gains.rows.get(row + place, 0.0) for place in range(len(reading.numbers))]
-        row += len(reading.numbers)
+    carriers = []
+    for index, mine, variance in _of_readings(solution, gains, unit):
+        reading = solution.readings[index]
         steps = tuple(_steps(reading, mine))
         if steps:
-            doubt = sum((gain * one.u) ** 2 for gain, one in zip(mine, reading.numbers, strict=True))
-            carriers.append(Carrier(index, reading.title(), doubt / whole, steps))
+            carriers.append(Carrier(index, reading.title(), variance / whole, steps))
+    row = sum(len(reading.numbers) for reading in solution.readings)
     for unread in solution.structure.unread:
         for observed in unread.observed():
             doubt = (unit * gains.rows.get(row, 0.0) * observed.u) ** 2
@@ -94,19 +94,29 @@ _LEAST_SHARE = 1e-3
 
 def leant_on(results: PhaseResults, paths: Iterable[str]) -> frozenset[int]:
     """The readings, by index, that carry any of the results at ``paths``; those that are not determined ask for none."""
-    solution, known, found = results.solution, results_of(results.solution.layout), set()
+    solution, known = results.solution, results_of(results.solution.layout)
+    found: set[int] = set()
     for path in paths:
         estimate = results.estimates.get(path)
-        if estimate is None or not estimate.u:
-            continue
-        unit = DEG if QUANTITIES[quantity_of(path)].unit == "deg" else 1.0
-        gains, row = solution.gains(known[path].combination).rows, 0
-        for index, reading in enumerate(solution.readings):
-            doubt = sum((unit * gains.get(row + place, 0.0) * one.u) ** 2 for place, one in enumerate(reading.numbers))
-            row += len(reading.numbers)
-            if doubt > _LEAST_SHARE * estimate.u**2:
-                found.add(index)
+        if estimate is not None and estimate.u:
+            gains = solution.gains(known[path].combination)
+            shares = _of_readings(solution, gains, _unit(path))
+            found |= {index for index, _, variance in shares if variance > _LEAST_SHARE * estimate.u**2}
     return frozenset(found)
+
+
+def _unit(path: str) -> float:
+    """What a radian or a millimetre of a result is, in its own unit."""
+    return DEG if QUANTITIES[quantity_of(path)].unit == "deg" else 1.0
+
+
+def _of_readings(solution: Solution, gains: Gains, unit: float) -> Iterator[tuple[int, list[float], float]]:
+    """By how much a result moves for each row of each reading, by its index, and what of the result's variance is its own."""
+    row = 0
+    for index, reading in enumerate(solution.readings):
+        mine = [unit * gains.rows.get(row + place, 0.0) for place in range(len(reading.numbers))]
+        row += len(reading.numbers)
+        yield index, mine, sum((gain * one.u) ** 2 for gain, one in zip(mine, reading.numbers, strict=True))
 
 
 def _steps(reading: Reading, gains: list[float]) -> Iterator[Step]:

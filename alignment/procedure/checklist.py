@@ -14,7 +14,7 @@ from alignment.quantities import parse_distance, parse_typed
 from alignment.speech import side_name
 
 NOT_DONE, UNSAFE, SOUND, WORN = "not-done", "unsafe", "sound", "worn"
-NOT_ASKED = "not-asked"
+MAKER_ASKS_NOTHING = "not-asked"
 """The code that the maker does not ask for a ride height, or for a load."""
 _STATES = {SOUND: "sound", WORN: "worn, can be measured", UNSAFE: "unsafe: stop", NOT_DONE: "could not be done"}
 _DIMENSIONS = {"mm": "length", "°": "angle", "bar": "pressure"}
@@ -237,7 +237,11 @@ def _components(on: Subject, axle: Axle) -> Iterator[tuple[str, str]]:
 
 
 def _standing(on: Subject) -> Iterator[Question]:
-    asked = {NOT_ASKED: "the maker does not ask", "as-asked": "as the maker asks", NOT_DONE: "could not be done"}
+    asked = {
+        MAKER_ASKS_NOTHING: "the maker does not ask",
+        "as-asked": "as the maker asks",
+        NOT_DONE: "could not be done",
+    }
     yield Question(RIDE, "Ride height", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question("look/load", "Load or ballast", "choice", choices=asked, explained=(NOT_DONE,), group="standing")
     yield Question(PLATE, "Thickness of the plate under the wheels", "number", "mm", 0, 200, needed=False, group="ride")

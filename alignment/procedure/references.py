@@ -15,6 +15,7 @@ from alignment.model.state import DEG
 from alignment.model.vehicle import Vehicle
 from alignment.procedure.schools import REFERENCES
 from alignment.quantities import say_angle
+from alignment.speech import say_length
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ class Consequence:
         if size < _NOT_WORTH_MM:
             return f"The body runs straight. {wheel}"
         side = "right" if self.tail_out_mm > 0 else "left"
-        return f"The tail runs {size:.0f} mm to the {side} of the front. {wheel}"
+        return f"The tail runs {say_length(size, 0)} to the {side} of the front. {wheel}"
 
 
 _NOT_WORTH_MM = 1.0

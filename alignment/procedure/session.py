@@ -29,18 +29,21 @@ def clamps(vehicle: Vehicle, stations: Iterable[Station], values: Values, limit_
     """The state of each clamp that has runout readings, by the station's slot."""
     found = {}
     for station in stations:
-        if station.reading["kind"] != "runout":
-            continue
-        reading = station.with_values(values.get(station.slot, {}))
+        reading = station.with_values(values.get(station.slot, {})) if station.reading["kind"] == "runout" else None
         if reading is not None:
-            rolled = {**reading, "phase": "before"}
-            found[station.slot] = judge_clamp(vehicle, _off_its_marks(vehicle, station, rolled), limit_deg)
+            found[station.slot] = _rolled(vehicle, station, {**reading, "phase": "before"}, limit_deg)[1]
     return found
 
 
-def _off_its_marks(vehicle: Vehicle, station: Station, rolled: dict[str, Any]) -> dict[str, Any]:
-    """A runout as it was rolled, with the doubt of where the wheel stood. That of a job file has it already."""
-    return in_doubt(rolled, judge_clamp(vehicle, rolled, 0.0)) if station.spreads else rolled
+def _rolled(
+    vehicle: Vehicle, station: Station, reading: dict[str, Any], limit_deg: float = 0.0
+) -> tuple[dict[str, Any], ClampError]:
+    """A runout with the doubt of where the wheel stood, which that of a job file has already, and the clamp by it."""
+    clamp = judge_clamp(vehicle, reading, limit_deg)
+    if not station.spreads or clamp.size_deg is None:
+        return reading, clamp
+    doubtful = in_doubt(reading, clamp.size_deg)
+    return doubtful, judge_clamp(vehicle, doubtful, limit_deg)
 
 
 def readings(
@@ -60,14 +63,17 @@ def readings(
     Tools that hang on clamps are read with the clamps' errors in the numbers. These come from the phase's own runout, or
     else from ``earlier`` ones by wheel; a wheel that was never rolled has 0 with ``unrolled_deg``.
     """
-    found = []
+    found, rolled = [], set()
     for station in stations:
         reading = station.with_values(values.get(station.slot, {}), (looks or {}).get(station.slot, LookedAt()))
-        if reading is not None:
-            made = {"phase": phase, **reading}
-            found.append(_off_its_marks(vehicle, station, made) if reading["kind"] == "runout" else made)
-    runouts = clamps(vehicle, stations, values, 0.0)
-    rolled = {(s.reading["axle"], s.reading["side"]) for s in stations if whole(runouts.get(s.slot))}
+        if reading is None:
+            continue
+        made = {"phase": phase, **reading}
+        if reading["kind"] == "runout":
+            made, clamp = _rolled(vehicle, station, made)
+            if whole(clamp):
+                rolled.add((reading["axle"], reading["side"]))
+        found.append(made)
     return found + carried_clamps(found, rolled, earlier or {}, unrolled_deg)
 
 

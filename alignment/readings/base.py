@@ -49,6 +49,14 @@ DEFAULT_ZERO_U_DEG = 0.05
 """Standard uncertainty of a gauge's zero where no reading of it gives one (the job file's contract)."""
 
 
+UNCERTAINTIES = {
+    name: Field(name, what, required=False, above_zero=True)
+    for what, names in (("length", ("u_mm", "u_along_mm")), ("angle", ("u_deg", "u_camber_deg")))
+    for name in names
+}
+"""The fields in which a reading may give its own uncertainties, by name."""
+
+
 class Observed(NamedTuple):
     """A number that one row compares with its prediction: value and standard uncertainty, in mm or degrees."""
 

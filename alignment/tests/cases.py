@@ -13,6 +13,7 @@ from alignment.readings import KINDS, Reading
 
 WHEELBASE = 2700.0
 VAN = Vehicle((Axle(1, "steer", 0, 1540, steers=True), Axle(2, "drive", WHEELBASE, 1530)), thrust_axle=2)
+TRAILER = Vehicle((Axle(1, "trailer", 0, 2040, rigid=True), Axle(2, "trailer", 1310, 2040, rigid=True)), 1, -7000.0)
 TRUCK = Vehicle(
     (
         Axle(1, "steer", 0, 2050, steers=True),

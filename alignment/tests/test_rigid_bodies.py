@@ -203,7 +203,7 @@ class Clamps(unittest.TestCase):
             gauges = (left | {"kind": "camber", "deg": camber_of(stands), "clamp": "raw"},
                       left | {"kind": "toe", "deg": math.degrees(math.atan2(stands[0], stands[1])), "clamp": "raw"},
                       left | {"kind": "toe", "side": "right", "deg": 0.0})  # fmt: skip
-            made = [in_doubt(runout, judge_clamp(VAN, runout, 0.03)), *gauges]
+            made = [in_doubt(runout, judge_clamp(VAN, runout, 0.03).size_deg), *gauges]
             found = solved(*(KINDS[data["kind"]](data) for data in made))
             for name, truth, path in (("camber", -0.8, "left/camber_deg"), ("toe", 0.0, "total_toe_deg")):
                 estimate = found.unknown(f"axles/1/{path}")

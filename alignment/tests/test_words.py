@@ -15,7 +15,8 @@ from alignment.model.levelling import ground_by_eye
 from alignment.model.vehicle import Axle, Vehicle
 from alignment.quantities import parse_distance, parse_typed, say
 from alignment.readings import KINDS
-from alignment.tests.cases import TRUCK, flags, reading, results, solved, toe_scales
+from alignment.speech import Speech, speaking
+from alignment.tests.cases import FRAME, TRUCK, flags, reading, results, solved, toe_scales
 from alignment.words.sayback import say_back
 
 
@@ -99,6 +100,20 @@ class Saying(unittest.TestCase):
         signs = (("left", 1), ("right", -1))
         return [reading("toe", int(axle[1:]), side=side, deg=sign * value, u_deg=0.01)
                 for axle, value in bearings.items() for side, sign in signs]  # fmt: skip
+
+    def test_in_every_style_a_doubt_too_small_to_say_is_said_to_be_less(self):
+        for style in ("deg", "dms", "mpm"):
+            self.assertIn("give or take less than 0", say_back(results(flags(2, 4.0, 40.0, u_mm=1e-4)), style)[0])
+
+    def test_who_wants_inches_reads_what_flags_in_inches_show(self):
+        # A quarter inch to the right over the flags' spacing of 3000 mm, 118.11 in: common practice, no source.
+        inch, near, far = 25.4, (4.5, 5.5), (4.375, 5.875)
+        pairs = [reading("outboard_pair", 2, ahead_mm=ahead, on="frame", left_mm=left * inch, right_mm=right * inch, u_mm=0.1)
+                 for ahead, (left, right) in ((500, near), (3500, far))]  # fmt: skip
+        found = PhaseResults.from_solution(solved(*pairs, datum=FRAME))
+        with speaking(Speech(lengths="in")):
+            self.assertIn("0.250 in over the 118.11 in between near and far", say_back(found)[0])
+        self.assertIn("6.4 mm over the 3000 mm between near and far", say_back(found)[0])
 
     def test_a_tandem_runs_as_the_mean_of_its_axles_and_the_steering_wheel_follows_that(self):
         # The axles point 0.3 right and 0.1 left: on equal tyres the truck runs 0.1 to the right. The front points there, too.

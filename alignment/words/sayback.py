@@ -11,6 +11,7 @@ from alignment.judge.results import PhaseResults
 from alignment.judge.verdict import COVERAGE
 from alignment.model.vehicle import Vehicle, axle_name, the_axle
 from alignment.quantities import say, say_angle, say_size
+from alignment.speech import say_length
 
 _NOTICEABLE_WHEEL_DEG = 1.0
 """Below this a steering wheel counts as straight; common practice, no source."""
@@ -49,14 +50,13 @@ def say_line(quantity: str, estimate: Estimate, style: str = "deg") -> str:
 
 def _give_or_take(estimate: Estimate, quantity: str, style: str) -> str:
     size = say_size(quantity, COVERAGE * estimate.u, style)
-    return (
-        f"give or take {size}"
-        if re.search(r"[1-9]", size)
-        else f"give or take less than {_LEAST.get(style, _LEAST['deg'])}"
-    )
+    if re.search(r"[1-9]", size):
+        return f"give or take {size}"
+    return f"give or take less than {_LEAST_MINUTE if style == 'dms' else _LEAST_DEG}"
 
 
-_LEAST = {"deg": "0.01°", "dms": "0°01'"}
+_LEAST_DEG, _LEAST_MINUTE = "0.01°", "0°01'"
+"""The least angle that is said, in degrees and in minutes."""
 
 
 def _thrust(results: PhaseResults, style: str) -> Iterable[str]:
@@ -82,7 +82,7 @@ def _over_the_flags(results: PhaseResults) -> str:
     steer = None if results.solution.layout.vehicle.group else rear_steer(results)
     if steer is None:
         return ""
-    return f": {abs(steer.moved.value):.1f} mm over the {steer.over_mm:.0f} mm between near and far"
+    return f": {say_length(steer.moved.value)} over the {say_length(steer.over_mm, 0)} between near and far"
 
 
 def _axles(vehicle: Vehicle, axles: tuple[int, ...]) -> str:

@@ -9,7 +9,7 @@ from alignment.speech import Speech, speaking
 from rectaxis.business.models import the_business
 
 
-class OwnWays:
+class ZoneAndSpeech:
     """Shows and reads times in the zone in which the business works; what is kept is kept in UTC. Sides and lengths are named
     as the person who reads wants them.
     """

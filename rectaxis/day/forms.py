@@ -1,8 +1,10 @@
 """Forms of planning a visit and of reading a job file in."""
 
-from typing import Any
+from collections.abc import Sequence
+from typing import Any, cast
 
 from django import forms
+from django.db.models import Q
 from django.urls import reverse_lazy
 from django.utils import timezone
 
@@ -36,9 +38,9 @@ class NewJobForm(forms.Form):
         Vehicle.objects.select_related("fleet"),
         widget=forms.Select(attrs={"hx-get": reverse_lazy("day:kits-for"), "hx-target": "#abilities"}),
     )
-    kit = KitField(Kit.objects.filter(retired=False), widget=forms.RadioSelect, empty_label=None)
+    kit = KitField(Kit.objects.none(), widget=forms.RadioSelect, empty_label=None)
     further = FurtherKits(
-        Kit.objects.filter(retired=False), label="Further kits beside it, for what it does not read", required=False,
+        Kit.objects.none(), label="Further kits beside it, for what it does not read", required=False,
         widget=forms.CheckboxSelectMultiple,
     )  # fmt: skip
     scope = forms.ChoiceField(label="How much", choices=SCOPES, initial="all", widget=forms.RadioSelect, required=False)
@@ -47,9 +49,13 @@ class NewJobForm(forms.Form):
     )
     asked = forms.CharField(label="What was asked", max_length=200, required=False)
 
-    def __init__(self, *words: Any, **named: Any) -> None:
+    def __init__(self, *words: Any, has: Sequence[Kit] = (), **named: Any) -> None:
+        """``has`` are the kits that a visit has already: it keeps those that were put away since."""
         super().__init__(*words, **named)
-        if Kit.objects.filter(retired=False).count() <= 1:
+        offered = Kit.objects.filter(Q(retired=False) | Q(pk__in=[kit.pk for kit in has]))
+        for name in ("kit", "further"):
+            cast("forms.ModelChoiceField[Kit]", self.fields[name]).queryset = offered
+        if offered.count() <= 1:
             # Nothing stands beside the only one.
             del self.fields["further"]
 

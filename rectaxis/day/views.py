@@ -167,7 +167,7 @@ def change(request: Request, pk: UUID) -> HttpResponse:
         "kit": job.kit, "scope": job.rig.get("scope", "all"), "planned_at": timezone.localtime(job.planned_at),
         "asked": job.asked, "technician": job.technician, "further": job.further_kits.all(),
     }  # fmt: skip
-    form = VisitForm(request.POST or None, initial=begun)
+    form = VisitForm(request.POST or None, initial=begun, has=job.kits)
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         try:

@@ -138,10 +138,11 @@ def placed(bare: dict[str, object], marks: Marks, stop: Stop, text: str, value: 
     """The ruler with what was typed, what must be seen, and what is doubtful."""
     one = Ruler(**bare)  # type: ignore[arg-type]
     target = marks.targets.get(stop.slot)
+    at = _on(one, target)
     shift = 0.0 if value is None or not one.tape else -(value % 10) * one.per_unit
     extra = {
         "marker_y": _on(one, value),
-        "target_y": (at := _on(one, target)),
+        "target_y": at,
         "target_text_y": (at or 0.0) + _BASELINE,
         "target": "" if target is None else short(target, coarse=one.most - one.least > _COARSE_SPAN),
         "suspect": stop.station.slot in marks.suspects,

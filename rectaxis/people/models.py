@@ -32,7 +32,7 @@ class User(AbstractUser):
 
     class LengthUnit(models.TextChoices):
         MM = "mm", "mm"
-        INCHES = "in", "Inches. Scales are typed in what is printed on them, whichever is chosen"
+        INCHES = "in", "inches; scales are typed in what is printed on them"
 
     class Theme(models.TextChoices):
         DAY = "day", "Day"
@@ -46,7 +46,7 @@ class User(AbstractUser):
         "pressure of tyres", max_length=3, choices=PressureUnit.choices, default=PressureUnit.BAR
     )
     length_unit = models.CharField(
-        "lengths in sentences and strips", max_length=2, choices=LengthUnit.choices, default=LengthUnit.MM
+        "results that are lengths, such as a setback", max_length=2, choices=LengthUnit.choices, default=LengthUnit.MM
     )
     side_names = models.CharField(
         "sides of a vehicle", max_length=13, choices=[("", "As in the business's reports"), *SideNames.choices],

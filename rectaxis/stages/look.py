@@ -9,7 +9,7 @@ from typing import Any
 from alignment.judge.tyres import unequal, worn
 from alignment.model.vehicle import SIDES, axle_title
 from alignment.procedure.checklist import (
-    NOT_ASKED,
+    MAKER_ASKS_NOTHING,
     PLATE,
     SOUND,
     TREADS,
@@ -83,7 +83,7 @@ def look_page(page: Page) -> dict[str, Any]:
             for side in SIDES
         ],
         "sound": SOUND,
-        "not_asked": NOT_ASKED,
+        "not_asked": MAKER_ASKS_NOTHING,
         "remarks": [*_remarks(visit, rows), *_wear(visit)],
     }
 

@@ -8,6 +8,7 @@ from functools import reduce
 
 import msgspec
 
+from alignment.procedure.beside import Hung, beside, clamped
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.kit import toe_only
 from alignment.procedure.station import Station
@@ -31,35 +32,27 @@ def rig_of(kits: Sequence[Kit], layout: Layout, scope: str = "all", judged: Iter
 
 
 def _beside(rig: Rig, further: Rig) -> Rig:
-    """A kit with a further one. Each wheel carries one clamp, so at most one of them hangs on wheels by clamps."""
-    if rig.rims_mm is not None and further.rims_mm is not None:
+    """A kit with a further one. **Raises** KitError."""
+    if clamped(rig.stations) & clamped(further.stations):
         raise KitError(
             f"{rig.name} and {further.name} both hang on the wheels by clamps of their own, and a wheel carries one: "
             "leave one of them out."
         )
-    taken, after = {station.slot for station in rig.stations}, max(setup.number for setup in rig.setups)
-    # What is rolled belongs to no hanging: its set-up is 0.
-    stations = [
-        replace(station, setup=station.setup and station.setup + after)
-        for station in further.stations
-        if station.slot not in taken
-    ]
-    if not stations:
+    added = beside(Hung(rig.setups, rig.stations), Hung(further.setups, further.stations))
+    if not added.stations:
         raise KitError(f"{further.name} reads nothing here that {rig.name} does not read: leave it out.")
-    used = {station.setup for station in stations}
-    setups = (replace(setup, number=setup.number + after) for setup in further.setups)
     dates, hours = ((rig.certified_until, further.certified_until), (rig.battery_hours, further.battery_hours))
-    on_clamps = further if further.rims_mm is not None else rig
+    on_clamps = further if clamped(further.stations) else rig
     return msgspec.structs.replace(
         rig, name=f"{rig.name}, {further.name}", carried=f"{rig.carried}; {further.carried}",
         cannot=f"{rig.name}: {rig.cannot} {further.name}: {further.cannot}",
         certified_until=None if None in dates else min(date for date in dates if date is not None),
         runout_limit_deg=on_clamps.runout_limit_deg, clamp_u_deg=on_clamps.clamp_u_deg, lifted=on_clamps.lifted,
-        rims_mm=on_clamps.rims_mm, light=rig.light or further.light,
+        rims_mm=on_clamps.rims_mm or rig.rims_mm or further.rims_mm, light=rig.light or further.light,
         battery_hours=min((one for one in hours if one is not None), default=None),
         self_check=(*rig.self_check, *(f"{further.name}: {step}" for step in further.self_check)),
-        figures=(*rig.figures, *further.figures),
-        setups=(*rig.setups, *(setup for setup in setups if setup.number in used)), stations=(*rig.stations, *stations),
+        figures=(*rig.figures, *further.figures), setups=(*rig.setups, *added.setups),
+        stations=(*rig.stations, *added.stations),
     )  # fmt: skip
 
 

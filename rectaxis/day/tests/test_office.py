@@ -113,6 +113,10 @@ class Office(TestCase):
         planned = {"vehicle": self.van.pk, "kit": self.lasers.pk, "scope": "all", "planned_at": "2026-11-25 10:00"}
         answer = self.client.post("/jobs/new/", planned | {"further": [mirrors.pk]})
         self.assertContains(answer, "a wheel carries one: leave one of them out", status_code=422)
+        # Magnets at the wheel's bolts err as clamps do.
+        magnets = Kit.objects.get(code="frame_gauge_lasers")
+        answer = self.client.post("/jobs/new/", planned | {"further": [magnets.pk]})
+        self.assertContains(answer, "a wheel carries one: leave one of them out", status_code=422)
         self.client.post("/jobs/new/", planned | {"further": [tape.pk]})
         job = Job.objects.filter(further_kits=tape).get()
         visit = Visit(job)
@@ -126,6 +130,14 @@ class Office(TestCase):
         self.change(f"/jobs/{job.pk}/plan/", technician=self.mara.pk, asked="after the kerb")
         job.refresh_from_db()
         self.assertEqual((job.asked, job.kits), ("after the kerb", [self.lasers, tape]))
+        # A kit that was put away since stays with the visits that have it.
+        Kit.objects.exclude(pk=self.lasers.pk).update(retired=True)
+        job.entry_set.create(by=self.mara, sequence=1, slot="before/whatever/1/left_mm", typed="4", value=4)
+        answer = self.change(f"/jobs/{job.pk}/plan/", asked="after the gate")
+        self.assertEqual(answer.status_code, 302)
+        job.refresh_from_db()
+        self.assertEqual((job.asked, job.kits), ("after the gate", [self.lasers, tape]))
+        job.entry_set.all().delete()
         self.client.post(f"/jobs/{job.pk}/plan/", self.form_of(f"/jobs/{job.pk}/plan/") | {"further": []})
         job.refresh_from_db()
         self.assertEqual((job.kits, job.rig["name"]), ([self.lasers], self.lasers.name))

@@ -175,6 +175,26 @@ class Known(unittest.TestCase):
             self.assertEqual("straight" in line.label, "pushes straight as far" in say_back(found)[0])
 
 
+class OffTheLines(unittest.TestCase):
+    def test_the_number_of_a_target_stands_clear_of_the_beam_beside_it(self):
+        slot = "before/outboard_pair/2/left_mm"
+        for read, wanted in ((40.0, 40.5), (40.0, 38.0), (40.0, 70.0)):
+            plan = maker(1).draw(None, {slot: (str(read), read)}, Marks({slot.removeprefix("before/"): wanted}))
+            one = ruler(plan, "outboard_pair/2/left_mm")
+            self.assertIsNotNone(one.target_y)
+            (from_x, from_y), x = one.beam_from, one.x + 45
+            beam_y = one.marker_y + (from_y - one.marker_y) * (x - one.x) / (from_x - one.x)
+            middle = one.target_text_y - 4
+            self.assertGreaterEqual(abs(middle - beam_y), 13.9, (read, wanted))
+
+    def test_names_of_lines_stand_in_the_widest_room_between_axles_or_behind_the_king_pin(self):
+        for code, at in (("van", 1), ("tractor_6x4", 1), ("trailer_3", 0)):
+            vehicle = patterns()[code].vehicle
+            plan = PlanMaker(vehicle, None).draw(None, {})
+            across = [*([plan.body.pin] if plan.body.pin is not None else []), *(axle.x for axle in plan.axles)]
+            self.assertTrue(across[0] < plan.names_x < across[1], (code, at))
+
+
 class NothingRead(unittest.TestCase):
     def test_an_empty_solution_draws(self):
         solution = solve(VAN, FRAME, [])

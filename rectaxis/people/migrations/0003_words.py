@@ -13,7 +13,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='user',
             name='length_unit',
-            field=models.CharField(choices=[('mm', 'mm'), ('in', 'Inches. Scales are typed in what is printed on them, whichever is chosen')], default='mm', max_length=2, verbose_name='lengths in sentences and strips'),
+            field=models.CharField(choices=[('mm', 'mm'), ('in', 'inches; scales are typed in what is printed on them')], default='mm', max_length=2, verbose_name='results that are lengths, such as a setback'),
         ),
         migrations.AddField(
             model_name='user',

@@ -42,9 +42,9 @@ function list(said, parts) {
   }
   const names = made("ul", {});
   names.append(...parts.map((one) => made("li", { textContent: nameOf(one) })));
-  const mark = button("rest-mark", `Mark these ${parts.length} so`);
+  const mark = button("rest-mark", `Mark these ${parts.length}`);
   said.replaceChildren(
-    line("These are marked so, if you have looked at each and at the maker's figures:"),
+    line("Look at each of these, and at the maker's figures. Then they are marked:"),
     names,
     mark,
     " ",
