@@ -61,6 +61,8 @@ QUANTITIES = _table(
     ("toe_out_right_turn_deg", "toe-out turning right", "deg", "toe-out", "toe-in", "axle"),
     ("tread_mm", "tread width", "mm", "wide", "wide", "axle"),
     ("stagger_mm", "stagger", "mm", "larger on the {right}", "larger on the {left}", "axle"),
+    ("track_mm", "track", "mm", "wide", "wide", "axle"),
+    ("position_mm", "position", "mm", "behind axle 1", "ahead of axle 1", "axle"),
     ("thrust_angle_deg", "thrust angle", "deg", "right", "left", "vehicle"),
     ("group_thrust_deg", "thrust of the group", "deg", "right", "left", "vehicle"),
     ("steer_ahead_deg", "steer ahead", "deg", "right", "left", "vehicle"),

@@ -29,8 +29,8 @@ from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
 
 ROOT = Path(__file__).resolve().parent.parent
-NOT_ON_THE_DRAWING = {"ground": "it is no reading of an axle", "wheel_axis": "a camera's", "clamp": "no scale shows it"}
-READ_BY_ITSELF = {"frame_cameras", "target_cameras", "wheel_heads"}
+NOT_ON_THE_DRAWING = {"ground": "it is no reading of an axle", "rig": "no scale shows it", "clamp": "no scale shows it"}
+READ_BY_ITSELF = {"frame_cameras", "target_cameras", "target_cameras_posts", "wheel_heads"}
 STANDING = Facts(
     certificate_days=-1, pressures_open=1, clamps_open=(Named("1/left", "left front wheel"),), locked=False, self_check="open",
     before_saved=False, unsafe=(Named("look/part/1/joints", "joints"),), rims_off=(571.5,), ground_checked=False,

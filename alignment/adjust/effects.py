@@ -33,7 +33,7 @@ class Change:
         for index, value in self.unknowns.items():
             state.x[index] += value
         for axle, bearing in was.items():
-            track = layout.vehicle.axle(axle).track_mm
+            track = layout.track(axle).at(state.x)
             now = state.x[layout.bearing(axle)]
             state.x[layout.setback(axle)] += track * (math.tan(now) - math.tan(bearing))
 
@@ -42,7 +42,7 @@ class Change:
         layout, found = state.layout, dict(self.unknowns)
         for axle in self.follows:
             bearing = layout.bearing(axle)
-            slope = layout.vehicle.axle(axle).track_mm * (1 + math.tan(state.x[bearing]) ** 2)
+            slope = layout.track(axle).at(state.x) * (1 + math.tan(state.x[bearing]) ** 2)
             found[layout.setback(axle)] = slope * self.unknowns[bearing]
         return found
 

@@ -16,7 +16,7 @@ NO_CHANGE = 0.1
 
 def showing(state: State, reading: Reading) -> dict[str, Any]:
     """The measured fields of a reading as its scales show them in ``state``."""
-    return reading.showing([prediction.value for prediction in reading.predict(state)])
+    return reading.shown(state)
 
 
 def must_show(state: State, readings: Sequence[Reading]) -> list[dict[str, Any]]:

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from alignment.estimate.blocks import Block
+from alignment.estimate.weights import Weights
 from alignment.model.formula import Array
 
 _LONGEST_TURN = 0.3
@@ -16,7 +17,8 @@ _LONGEST_TURN = 0.3
 _STEPS = 80
 _HALVINGS = 40
 _SETTLED = 1e-11
-"""Steps smaller than this, of a degree or a centimetre or of the largest unknown, change nothing worth naming."""
+"""Steps smaller than this, of a degree or a centimetre or of the longest way that an unknown has come, change nothing worth
+naming."""
 _SMALL = 1e-3
 """A step this small leaves the Jacobian, and so the covariance, as they are to three digits and more."""
 _LAST_STEPS = 6
@@ -45,27 +47,43 @@ class Source(NamedTuple):
 class Adjusted:
     """A block at its solution.
 
-    ``residuals`` (m,) are weighted, ``leverage`` (m,) is each row's own share in its prediction, ``reach`` (m, rank) an
-    orthonormal basis of what the rows can follow.
+    ``residuals`` (m,) are weighted, ``reach`` (m, rank) is an orthonormal basis of what the weighted rows can follow.
+    ``redundancy`` (m,) says how much of a slip shows in each row's own residual, ``sigmas`` (m,) are the standardised
+    residuals, ``slips`` (m,) what each row is wrong by if it alone is, ``off`` (m,) the residuals in the rows' own units.
     """
 
-    def __init__(self, block: Block, values: Array, u: Array, given: Sequence[float]) -> None:
+    def __init__(self, block: Block, values: Array, weights: Weights, given: Sequence[float]) -> None:
         self.block = block
-        self.values, self.u = values[block.rows], u[block.rows]
+        self.values, self.weights = values[block.rows], weights.of(block.rows)
         self._count = len(block.free)
         self._spread = block.scale[:, None] * block.directions
         self._all = np.concatenate((block.start, np.asarray(given, dtype=float)))
         self._begin()
         self._descend()
         self._factors = self._spread @ self._inverse
-        self.leverage = np.einsum("ij,ij->i", self.reach, self.reach)
+        self._test()
+
+    def _test(self) -> None:
+        """How each row agrees with the others (equation 4)."""
+        weights = self.weights
+        self.off = weights.colour(self.residuals)
+        pulls = weights.back(self.residuals)
+        if weights.together:
+            self._checks, self.redundancy = weights.tests(self.reach)
+            diagonal = self._checks.diagonal()
+        else:
+            self.redundancy = 1.0 - np.einsum("ij,ij->i", self.reach, self.reach)
+            diagonal = self.redundancy / weights.u**2
+        # A row that nothing checks has neither; what is said of it is not used.
+        diagonal = np.where(diagonal > 0, diagonal, np.inf)
+        self.sigmas, self.slips = np.abs(pulls) / np.sqrt(diagonal), pulls / diagonal
 
     def _begin(self) -> None:
         """Take the start of the search. Jobs of one kit weigh their readings alike, and so share its factors."""
-        block, weights = self.block, self.u.tobytes()
+        block, weights = self.block, self.weights.key
         predicted, jacobian = block.at_start
         if weights in block.begun:
-            self.residuals = (self.values - predicted) / self.u
+            self.residuals = self.weights.whiten(self.values - predicted)
             self._jacobian, self.reach, self._inverse = block.begun[weights]
         else:
             self._take(predicted, jacobian)
@@ -79,8 +97,8 @@ class Adjusted:
 
     def _take(self, predicted: Array, jacobian: Array) -> None:
         """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
-        self.residuals = (self.values - predicted) / self.u
-        self._jacobian = jacobian / self.u[:, None]
+        self.residuals = self.weights.whiten(self.values - predicted)
+        self._jacobian = self.weights.whiten(jacobian)
         self.reach, self._inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
 
     @property
@@ -116,9 +134,10 @@ class Adjusted:
         return move, float(along @ along)
 
     def _size(self, move: Array) -> float:
-        """The largest part of a move, of a degree or a centimetre, or of the largest unknown."""
+        """The largest part of a move, of a degree or a centimetre, or of the longest way that an unknown has come."""
         scale = self.block.scale
-        return float(np.abs(move / scale).max() / (1.0 + np.abs(self._all[: self._count] / scale).max()))
+        come = np.abs((self.y - self.block.start) / scale).max()
+        return float(np.abs(move / scale).max() / (1.0 + come))
 
     def _go(self, move: Array) -> bool:
         """Take the move, halved until the misfit does not grow; False where no part of it serves."""
@@ -127,7 +146,7 @@ class Adjusted:
             trial = held.copy()
             trial[: self._count] += move
             predicted, jacobian = self.block.sheet.at(trial)
-            residuals = (self.values - predicted) / self.u
+            residuals = self.weights.whiten(self.values - predicted)
             if residuals @ residuals <= misfit:
                 self._all = trial
                 self._take(predicted, jacobian)
@@ -141,7 +160,7 @@ class Adjusted:
         before = 0.0 if straight else self._size(move)
         for _ in range(_LAST_STEPS):
             trial[: self._count] += move
-            residuals = (self.values - self.block.sheet.values(trial)) / self.u
+            residuals = self.weights.whiten(self.values - self.block.sheet.values(trial))
             if residuals @ residuals > misfit:
                 return False
             move, gain = self._move(residuals)
@@ -186,7 +205,10 @@ class Adjusted:
 
     def inseparable(self, row: int, other: int, least: float) -> bool:
         """Whether the tests of two rows are correlated by at least ``least``: one cannot be blamed without the other."""
-        free = math.sqrt((1 - self.leverage[row]) * (1 - self.leverage[other]))
+        if self.weights.together:
+            checks = self._checks
+            return bool(abs(checks[row, other]) >= least * math.sqrt(checks[row, row] * checks[other, other]))
+        free = math.sqrt(self.redundancy[row] * self.redundancy[other])
         return bool(abs(self.reach[row] @ self.reach[other]) >= least * free)
 
 

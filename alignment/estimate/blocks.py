@@ -18,10 +18,12 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from alignment.estimate.weights import Together, Weights
 from alignment.model.formula import Argument, Array, Formula, Sheet
 from alignment.model.state import DEG, LEVEL, Ground, Layout
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.readings.base import Assumed, Observed, Reading
+from alignment.readings.camera import RigCovariance
 from alignment.readings.unread import GaugeZero, RigidTie
 
 _ANGLE_SCALE = 1.0 / DEG
@@ -76,7 +78,7 @@ class Block:
     belongs to, None for one that no tool reads. ``earlier`` says whether the blocks before determine a sum of unknowns.
     ``directions`` (n, rank) are an orthonormal basis of
     what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
-    be assumed, or at zero, which is also what stays along directions that nothing determines; ``at_start`` is what the
+    be assumed, or as on the perfect vehicle, which is also what stays along directions that nothing determines; ``at_start`` is what the
     rows predict there, and its slopes, with everything given at ``given_at_start`` (g,).
     """
 
@@ -94,6 +96,7 @@ class Block:
         self.rows = np.array([row for _, row in rows])
         self.free = list(free)
         self.given = sorted({index for member in members for index in member.given}.difference(free))
+        self._resting = layout.resting()
         self._size_up(layout)
         at_rest = self._at_rest(layout, ground, members)
         self.directions = determined_directions(at_rest, self.scale)
@@ -110,9 +113,9 @@ class Block:
         self.sheet = Sheet([formula.without(unknown) for formula in formulas], self.free + self.given)
         self.whole = self.directions.shape[0] == self.directions.shape[1]
         usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
-        self.start = np.array([usual.get(index, 0.0) for index in self.free])
+        self.start = np.array([usual.get(index, self._resting[index]) for index in self.free])
         held = {assumed.unknown: assumed.value for assumed in self.assumed}
-        self.given_at_start = np.array([held.get(index, 0.0) for index in self.given])
+        self.given_at_start = np.array([held.get(index, self._resting[index]) for index in self.given])
         self.at_start = self.sheet.at(np.concatenate((self.start, self.given_at_start)))
         self.begun: dict[bytes, tuple[Array, Array, Array]] = {}
         """Weighted Jacobian at the start, with its factors, by the weights: for the search to remember."""
@@ -137,7 +140,7 @@ class Block:
         on_level = (m.formulas if ground == LEVEL else m.equations.formulas(layout, LEVEL) for m in members)
         columns = self.free + self.given
         sheet = Sheet([formula for formulas in on_level for formula in formulas], columns)
-        return sheet.at(np.zeros(len(columns)))[1][:, : len(self.free)]
+        return sheet.at(np.array([self._resting[index] for index in columns]))[1][:, : len(self.free)]
 
     def _what_is_assumed(
         self, layout: Layout, members: Sequence[_Member], weak: frozenset[int]
@@ -192,7 +195,7 @@ class Structure:
             reading.declare(layout)
         zeros = {r.gauge: r.zero_u_deg for r in reversed(readings) if r.gauge is not None}
         self.unread: list[RigidTie | GaugeZero] = [
-            *(RigidTie(axle.number, axle.track_mm) for axle in layout.vehicle.axles if axle.rigid),
+            *(RigidTie(axle.number) for axle in layout.vehicle.axles if axle.rigid),
             *(GaugeZero(gauge, u) for gauge, u in reversed(zeros.items())),
         ]
         self.blocks: list[Block] = []
@@ -222,12 +225,28 @@ class Structure:
                 yield _Member(owner, first, one, formulas, free, given)
             first += len(formulas)
 
-    def observed(self, readings: Sequence[Reading]) -> tuple[Array, Array]:
-        """The numbers that all rows of the phase compare, unread ones last, and their uncertainties (rows,) each."""
+    def observed(self, readings: Sequence[Reading]) -> tuple[Array, Weights]:
+        """The numbers (rows,) that all rows of the phase compare, unread ones last, and how well they are known."""
         rows = [observed for reading in readings for observed in reading.numbers]
         rows += [observed for row in self.unread for observed in row.observed()]
         u = np.array([observed.u for observed in rows])
-        return np.array([observed.value for observed in rows]), np.maximum(u, _SMALLEST_U)
+        return np.array([observed.value for observed in rows]), Weights(np.maximum(u, _SMALLEST_U), _together(readings))
+
+
+def _together(readings: Sequence[Reading]) -> list[Together]:
+    """The rows of the phase that a rig's covariance names; where one was left out, the others stay as they are known."""
+    found = []
+    for rig in (reading for reading in readings if isinstance(reading, RigCovariance)):
+        place: dict[tuple[int, str], int] = {}
+        first = 0
+        for reading in readings:
+            place |= {(id(reading), name): first + at for at, name in enumerate(reading.rows)}
+            first += len(reading.numbers)
+        kept = [at for at, (reading, name) in enumerate(rig.of) if (id(reading), name) in place]
+        if kept:
+            rows = np.array([place[id(rig.of[at][0]), rig.of[at][1]] for at in kept])
+            found.append(Together(rows, np.array(rig.data["covariance"], dtype=float)[np.ix_(kept, kept)]))
+    return found
 
 
 @lru_cache(maxsize=256)
@@ -236,11 +255,11 @@ def _known_structure(vehicle: Vehicle, datum: Datum, ground: Ground, by_kind: _K
 
 
 class _Key:
-    """Readings as the key of a cache: equal where they have the same structure."""
+    """Readings as the key of a cache: equal where they have the same formulas."""
 
     def __init__(self, readings: Sequence[Reading]) -> None:
         self.readings = readings
-        self._structure = tuple([reading.key for reading in readings])
+        self._structure = tuple([(reading.key, reading.worked_in()) for reading in readings])
         self._hash = hash(self._structure)
 
     def __hash__(self) -> int:

@@ -66,11 +66,13 @@ class Suspect(NamedTuple):
 
 class Gains(NamedTuple):
     """What carries one result. ``rows``: by how much it moves for a unit of each row, by the row's number in the phase.
-    ``assumed``: what each unknown that was assumed adds to its doubt, as a standard uncertainty, by index.
+    ``assumed``: what each unknown that was assumed adds to its doubt, as a standard uncertainty, by index. ``variances``: what
+    of its variance each row brings, by number; rows that are known together share what they bring together.
     """
 
     rows: dict[int, float]
     assumed: dict[int, float]
+    variances: dict[int, float]
 
 
 class _Doubt(NamedTuple):
@@ -83,32 +85,32 @@ class _Doubt(NamedTuple):
 
     @property
     def residual(self) -> float:
-        return float(self.solved.residuals[self.row] * self.solved.u[self.row])
+        return float(self.solved.off[self.row])
 
     @property
     def slip(self) -> float:
-        """What the row is wrong by if it alone is: the residual over the redundancy number."""
-        return self.residual / (1.0 - float(self.solved.leverage[self.row]))
+        """What the row is wrong by if it alone is."""
+        return float(self.solved.slips[self.row])
 
 
 class Solution:
     """What the readings of one phase say.
 
-    ``layout`` names the unknowns; ``x`` (n,) are their estimates in radians and millimetres, zero along the
-    directions that nothing determines.
+    ``layout`` names the unknowns; ``x`` (n,) are their estimates in radians and millimetres, as on the perfect vehicle along
+    the directions that nothing determines.
     """
 
     def __init__(self, structure: Structure, readings: Sequence[Reading]) -> None:
         self.structure = structure
         self.readings = readings
-        self.x = np.zeros(len(structure.layout.names))
+        self.x = np.array(structure.layout.resting())
         self._solved: list[Adjusted] = []
         self.sources: list[Source] = []
-        values, u = structure.observed(readings)
+        values, weights = structure.observed(readings)
         for number, block in enumerate(structure.blocks):
             for assumed in block.assumed:
                 self.x[assumed.unknown] = assumed.value
-            solved = Adjusted(block, values, u, self.x[block.given].tolist())
+            solved = Adjusted(block, values, weights, self.x[block.given].tolist())
             self.x[block.free] = solved.y
             if block.given:
                 self.sources = [solved.carried(number, s, self._columns(s)) for s in self.sources]
@@ -179,6 +181,7 @@ class Solution:
         ``combination`` is of determined unknowns, by index; the answers are in radians or millimetres.
         """
         found: dict[int, float] = {}
+        variances: dict[int, float] = {}
         assumed: dict[int, float] = {}
         for source in self.sources:
             columns = self._columns(source)
@@ -188,9 +191,11 @@ class Solution:
                 assumed[source.assumed] = assumed.get(source.assumed, 0.0) + float(moved[0]) ** 2
                 continue
             solved = self._solved[source.blocks[0]]
-            by_row = (solved.reach @ moved / solved.u).tolist()
-            found |= dict(zip(solved.block.rows.tolist(), by_row, strict=True))
-        return Gains(found, {unknown: variance**0.5 for unknown, variance in assumed.items()})
+            rows, along = solved.block.rows.tolist(), solved.reach @ moved
+            by_row = solved.weights.back(along)
+            found |= dict(zip(rows, by_row.tolist(), strict=True))
+            variances |= dict(zip(rows, (by_row * solved.weights.colour(along)).tolist(), strict=True))
+        return Gains(found, {unknown: variance**0.5 for unknown, variance in assumed.items()}, variances)
 
     def suspects(self) -> list[Suspect]:
         """Readings whose worst standardised residual is beyond the limit, worst first (equation 4)."""
@@ -205,9 +210,7 @@ class Solution:
     def _doubts(self) -> list[_Doubt]:
         found = []
         for solved in self._solved:
-            redundancy = 1.0 - solved.leverage
-            checked = redundancy >= UNCHECKED_REDUNDANCY
-            sigmas = np.abs(solved.residuals) / np.sqrt(np.where(checked, redundancy, 1.0))
+            checked, sigmas = solved.redundancy >= UNCHECKED_REDUNDANCY, solved.sigmas
             for row in np.flatnonzero(checked & (sigmas > SUSPECT_SIGMAS)).tolist():
                 owner = solved.block.owners[row]
                 if owner is not None:
@@ -220,14 +223,14 @@ class Solution:
         for solved in self._solved:
             for row, owner in enumerate(solved.block.owners):
                 if owner == reading:
-                    found[int(solved.block.rows[row])] = 1.0 - float(solved.leverage[row])
+                    found[int(solved.block.rows[row])] = float(solved.redundancy[row])
         return [found[row] for row in sorted(found)]
 
     def inseparable_from(self, reading: int) -> list[int]:
         """Readings of which a slip could be taken for one of this reading, whatever they say: their tests go together."""
         found: set[int] = set()
         for solved in self._solved:
-            checked = np.flatnonzero(1.0 - solved.leverage >= UNCHECKED_REDUNDANCY).tolist()
+            checked = np.flatnonzero(solved.redundancy >= UNCHECKED_REDUNDANCY).tolist()
             rows = [(row, owner) for row in checked if (owner := solved.block.owners[row]) is not None]
             for row in (row for row, owner in rows if owner == reading):
                 found.update(
@@ -239,9 +242,9 @@ class Solution:
         """Readings of which no row can be checked against the others, by index."""
         checked: set[int] = set()
         for solved in self._solved:
-            rows = np.flatnonzero(1.0 - solved.leverage >= UNCHECKED_REDUNDANCY)
+            rows = np.flatnonzero(solved.redundancy >= UNCHECKED_REDUNDANCY)
             checked.update(owner for owner in (solved.block.owners[row] for row in rows) if owner is not None)
-        return [i for i, reading in enumerate(self.readings) if i not in checked and reading.KIND != GroundTilt.KIND]
+        return [i for i, reading in enumerate(self.readings) if i not in checked and reading.ON_AXLE]
 
 
 def _alike(doubt: _Doubt, others: Sequence[_Doubt]) -> list[int]:

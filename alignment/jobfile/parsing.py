@@ -7,6 +7,7 @@ from functools import cache
 from typing import Any
 
 from alignment.checker import MOST_DEG, MOST_MM, Checker, Keys
+from alignment.jobfile.rigs import check_matrix, check_rigs, check_rows
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import (
     ROLES,
@@ -106,7 +107,7 @@ def parse_datum(check: Checker, document: dict[str, Any], vehicle: Vehicle) -> D
 
 def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Reading]:
     """The readings of a job file, each of its kind."""
-    readings = []
+    readings: dict[int, Reading] = {}
     grounds: set[str] = set()
     zeros: dict[tuple[str, str], float] = {}
     carriers: dict[tuple[str, str], tuple[int, object]] = {}
@@ -115,14 +116,15 @@ def parse_readings(check: Checker, value: object, vehicle: Vehicle) -> list[Read
         reading = _parse_reading(check, at, entry, vehicle)
         if reading is None:
             continue
-        readings.append(reading)
+        readings[index] = reading
         if reading.KIND == "ground":
             if reading.phase in grounds:
                 check.fault(at, f"the phase {reading.phase} already has a ground; keep one of them")
             grounds.add(reading.phase)
         _check_mount(check, at, reading, carriers)
         _check_tools(check, at, reading, zeros)
-    return readings
+    check_rigs(check, readings)
+    return list(readings.values())
 
 
 def _check_tools(check: Checker, at: str, reading: Reading, zeros: dict[tuple[str, str], float]) -> None:
@@ -238,8 +240,8 @@ def _check_field(check: Checker, at: str, value: object, field: Field, vehicle: 
             _check_other_axle(check, at, value, vehicle, axle if field.what == "axle" else None)
         case "vector":
             _check_vector(check, at, value, some_length=field.above_zero)
-        case "positions":
-            _check_rolls(check, at, value)
+        case several:
+            _LISTS[several](check, at, value)
 
 
 def _check_carrier(check: Checker, at: str, value: object, vehicle: Vehicle, axle: int | None) -> None:
@@ -284,6 +286,10 @@ def _check_rolls(check: Checker, at: str, value: object) -> None:
             for field in fields:
                 if field.name in entry and not _plainly_good(field, entry[field.name]):
                     check.angle(f"{at}/{index}/{field.name}", entry[field.name])
+
+
+_LISTS = {"positions": _check_rolls, "rows": check_rows, "matrix": check_matrix}
+"""What checks the fields that are lists of their own form."""
 
 
 def parse_rules(check: Checker, value: object, vehicle: Vehicle, names: frozenset[str]) -> list[Rule]:

@@ -7,6 +7,7 @@ from typing import Any
 from alignment.checker import MOST_DEG, MOST_MM
 from alignment.jobfile import FORMAT, VERSION
 from alignment.jobfile.parsing import PHASES
+from alignment.jobfile.rigs import ROWS
 from alignment.model.vehicle import ROLES, SIDES
 from alignment.quantities import QUANTITIES
 from alignment.readings import KINDS, Reading
@@ -47,16 +48,25 @@ def _field(field: Field) -> dict[str, Any]:
             return {"type": "array", "items": LENGTH, "minItems": 3, "maxItems": 3}
         case "carrier":
             return {"anyOf": [{"enum": ["frame", "kingpin"]}, AXLE]}
-        case "positions":
-            return {"type": "array", "minItems": 1, "items": _fields(Runout.POSITION_FIELDS)}
-        case _:
+        case "text":
             return {"type": "string", "minLength": 1}
+        case several:
+            return {"type": "array", "minItems": 1, "items": _ITEMS[several]}
 
 
 def _fields(fields: tuple[Field, ...]) -> dict[str, Any]:
     return _object(
         {f.name: _field(f) for f in fields if f.required}, {f.name: _field(f) for f in fields if not f.required}
     )
+
+
+_ROW = [{"type": "integer", "minimum": 0}, {"enum": list(ROWS)}]
+_ITEMS: dict[str, dict[str, Any]] = {
+    "positions": _fields(Runout.POSITION_FIELDS),
+    "rows": {"type": "array", "prefixItems": _ROW, "minItems": 2, "maxItems": 2},
+    "matrix": {"type": "array", "minItems": 1, "items": LENGTH},
+}
+"""The items of the fields that are lists of their own form."""
 
 
 def _reading(kind: type[Reading]) -> dict[str, Any]:

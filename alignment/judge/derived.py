@@ -121,14 +121,14 @@ class BetweenAxles:
 def between_axles(solution: Solution, front: int, rear: int) -> BetweenAxles:
     """Lengths between the wheels of two axles. **Raises** IndexError for an axle that is not there."""
     layout = solution.layout
-    ahead, behind = layout.vehicle.axle(front), layout.vehicle.axle(rear)
     # A wheel stands at -position ± setback/2 along the datum, upper sign left.
     wheelbase = solution.estimate({layout.setback(front): 1.0, layout.setback(rear): -1.0}, length=True)
     offsets = {layout.offset(rear): 1.0, layout.offset(front): -1.0}
+    wider = layout.track(rear).times(0.5).plus(layout.track(front).times(-0.5))
     step_out = {}
     for side in SIDES:
         outward = {index: -side_sign(side) * factor for index, factor in offsets.items() if index is not None}
+        outward |= {index: factor for factor, index in wider.unknown}
         shift = solution.estimate(outward, length=True)
-        wider = (behind.track_mm - ahead.track_mm) / 2
-        step_out[side] = None if shift is None else Estimate(wider + shift.value, shift.u)
+        step_out[side] = None if shift is None else Estimate(wider.known + shift.value, shift.u)
     return BetweenAxles(front, rear, wheelbase, step_out)

@@ -89,11 +89,11 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
         yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
     for way in SIDES:
         yield from _where_read(layout, f"{at}/toe_out_{way}_turn_deg")
-    for name in _OF_THE_TYRES:
+    for name in _WHERE_READ:
         yield from _where_read(layout, f"{at}/{name}")
 
 
-_OF_THE_TYRES = ("tread_mm", "stagger_mm")
+_WHERE_READ = ("tread_mm", "stagger_mm", "track_mm", "position_mm")
 
 
 def _where_read(layout: Layout, path: str) -> Iterable[Result]:
@@ -143,7 +143,7 @@ def nameable(vehicle: Vehicle) -> frozenset[str]:
     """Paths of all quantities that a specification or an effect may name on this vehicle."""
     paths = set(results_of(Layout(vehicle, default_datum(vehicle))))
     for axle in vehicle.axles:
-        paths |= {f"axles/{axle.number}/{name}" for name in _OF_THE_TYRES}
+        paths |= {f"axles/{axle.number}/{name}" for name in _WHERE_READ if (name, axle.number) != ("position_mm", 1)}
         if axle.steers:
             paths |= {f"axles/{axle.number}/toe_out_{way}_turn_deg" for way in SIDES}
     return frozenset(paths)

@@ -115,8 +115,8 @@ def _of_readings(solution: Solution, gains: Gains, unit: float) -> Iterator[tupl
     row = 0
     for index, reading in enumerate(solution.readings):
         mine = [unit * gains.rows.get(row + place, 0.0) for place in range(len(reading.numbers))]
-        row += len(reading.numbers)
-        yield index, mine, sum((gain * one.u) ** 2 for gain, one in zip(mine, reading.numbers, strict=True))
+        yield index, mine, unit * unit * sum(gains.variances.get(row + place, 0.0) for place in range(len(mine)))
+        row += len(mine)
 
 
 def _steps(reading: Reading, gains: list[float]) -> Iterator[Step]:
@@ -124,7 +124,7 @@ def _steps(reading: Reading, gains: list[float]) -> Iterator[Step]:
     before = reading.observed()
     for name, place, key, data in _numbers(reading):
         place[key] += _STEP
-        after = type(reading)(data).observed()
+        after = reading.with_numbers(data).observed()
         change = sum(g * (a.value - b.value) for g, a, b in zip(gains, after, before, strict=True)) / _STEP
         if abs(change) > _COUNTS:
             yield Step(name, change)

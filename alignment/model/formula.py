@@ -27,6 +27,25 @@ _LARGEST = 1e60
 """Slopes and predictions beyond this (a track of a billionth of a nanometre) are cut, so that squares stay finite."""
 
 
+class Length(NamedTuple):
+    """A length along or across the vehicle, mm: what is known of it, and a sum of unknowns (none where it is exact)."""
+
+    known: float
+    unknown: Argument = ()
+
+    def times(self, factor: float) -> Length:
+        """So many times this length."""
+        return Length(factor * self.known, tuple((factor * a, index) for a, index in self.unknown))
+
+    def plus(self, other: Length) -> Length:
+        """The sum of two lengths."""
+        return Length(self.known + other.known, self.unknown + other.unknown)
+
+    def at(self, x: Values) -> float:
+        """How long it is at given values of the unknowns."""
+        return self.known + sum(a * x[index] for a, index in self.unknown)
+
+
 class Input(NamedTuple):
     """A sum of unknowns that a term of its own form takes. A ``secondary`` one enters as 0 where the readings do not
     determine it, even if they determine it together with something else.
@@ -79,11 +98,19 @@ class Formula:
             self.linear(factor, index)
         return self
 
-    def tan(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
+    def length(self, factor: float, length: Length) -> Formula:
+        """Add so many times a length."""
+        self.constant += factor * length.known
+        return self.plus(length.times(factor).unknown)
+
+    def tan(self, factor: float | Length, *argument: tuple[float, int | None]) -> Formula:
         """Add a tangent of a sum: ``factor`` times it, its argument given as pairs ``(a, index)``."""
         kept = self._kept(argument)
-        if kept:
-            self.tangents.append((factor, kept))
+        if not kept:
+            return self
+        if isinstance(factor, Length) and factor.unknown:
+            return self.own(_lever(factor.known), Input(factor.unknown), Input(kept))
+        self.tangents.append((factor.known if isinstance(factor, Length) else factor, kept))
         return self
 
     def sin(self, factor: float, *argument: tuple[float, int | None]) -> Formula:
@@ -143,6 +170,16 @@ class Formula:
                 for a, i in one.sum:
                     slopes[i] += slope * a
         return Prediction(value, slopes)
+
+
+def _lever(known: float) -> Term:
+    """A length, as far as it is known, times the tangent of an angle."""
+
+    def term(at: tuple[float, ...]) -> tuple[float, Sequence[float]]:
+        length, tangent = known + at[0], math.tan(at[1])
+        return length * tangent, (tangent, length * (1.0 + tangent * tangent))
+
+    return term
 
 
 class _Waves:

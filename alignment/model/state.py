@@ -11,7 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from alignment.model.formula import Argument, Values
+from alignment.model.formula import Argument, Length, Values
+from alignment.model.rigs import Sighting, best_fit
 from alignment.model.vehicle import SIDES, Datum, Vehicle, side_sign
 
 DEG = 180.0 / math.pi
@@ -36,7 +37,8 @@ class Layout:
 
     Names are the results' own paths (``axles/1/bearing_deg``) for what is asked for, and paths of their own for
     what is only needed on the way (a clamp's error, the frame's line, the base length of a pair of scales).
-    Where an unknown is zero by definition (the offset of an axle on the datum) its index is None.
+    Where an unknown is zero by definition (the offset of an axle on the datum) its index is None. ``resting`` is where all
+    of them stand on the perfect vehicle: at zero, but for what is measured of the vehicle and for the rigs that see it.
     """
 
     vehicle: Vehicle
@@ -44,6 +46,8 @@ class Layout:
     names: list[str] = field(default_factory=list)
     lengths: list[bool] = field(default_factory=list)
     _index: dict[str, int] = field(default_factory=dict)
+    _entered: dict[int, float] = field(default_factory=dict)
+    _sightings: dict[str, list[Sighting]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for axle in self.vehicle.axles:
@@ -95,6 +99,42 @@ class Layout:
     def toe_out(self, axle: int, way: str) -> int:
         """Index of an axle's toe-out on turns, turning ``way`` (left or right)."""
         return self.add(f"axles/{axle}/toe_out_{way}_turn_deg")
+
+    def track(self, axle: int) -> Length:
+        """An axle's track: as it was entered, or measured where a rig sees the axle."""
+        return self._length(f"axles/{axle}/track_mm", self.vehicle.axle(axle).track_mm)
+
+    def position(self, axle: int) -> Length:
+        """How far an axle stands behind axle 1: as it was entered, or measured where a rig sees the axle."""
+        return self._length(f"axles/{axle}/position_mm", self.vehicle.axle(axle).position_mm)
+
+    def _length(self, name: str, entered: float) -> Length:
+        index = self.find(name)
+        return Length(entered) if index is None else Length(0.0, ((1.0, index),))
+
+    def rig(self, name: str) -> tuple[int, int, int]:
+        """Indices of the place of a rig, forward and to the left, and of its heading, anticlockwise from above."""
+        at = f"rigs/{name}"
+        return self.add(f"{at}/x_mm", length=True), self.add(f"{at}/y_mm", length=True), self.add(f"{at}/heading_deg")
+
+    def sees(self, rig: str, axle: int, side: str, seen: tuple[float, float]) -> None:
+        """Note where a rig saw a wheel's centre, forward and to the left of the rig: so the vehicle itself is measured."""
+        self.rig(rig)
+        one, sign = self.vehicle.axle(axle), side_sign(side)
+        self._entered[self.add(f"axles/{axle}/track_mm", length=True)] = one.track_mm
+        if axle > 1:
+            self._entered[self.add(f"axles/{axle}/position_mm", length=True)] = one.position_mm
+        self._sightings.setdefault(rig, []).append(Sighting(seen, (-one.position_mm, sign * one.track_mm / 2)))
+
+    def resting(self) -> list[float]:
+        """Every unknown on the perfect vehicle: rigs stand where it fits best to the centres that they saw."""
+        x = [0.0] * len(self.names)
+        for index, entered in self._entered.items():
+            x[index] = entered
+        for name, sightings in self._sightings.items():
+            for index, value in zip(self.rig(name), best_fit(sightings), strict=True):
+                x[index] = value
+        return x
 
     def tread(self, axle: int) -> int:
         """Index of an axle's tread width, from tyre middle to tyre middle; it takes no part in the geometry."""
@@ -154,16 +194,16 @@ class Layout:
 
 
 class State:
-    """One value for each unknown: ``x`` (n,), radians and millimetres, on a stated ground."""
+    """One value for each unknown: ``x`` (n,), radians and millimetres, on a stated ground; the perfect vehicle by default."""
 
     def __init__(self, layout: Layout, x: Sequence[float] | None = None, ground: Ground = LEVEL) -> None:
         self.layout = layout
-        self.x: Values = list(x) if x is not None else [0.0] * len(layout.names)
+        self.x: Values = list(x) if x is not None else layout.resting()
         self.ground = ground
 
     @classmethod
     def from_values(cls, layout: Layout, values: Iterable[tuple[str, float]], ground: Ground = LEVEL) -> State:
-        """A state from named values in degrees and millimetres; what is not named is zero.
+        """A state from named values in degrees and millimetres; what is not named is as on the perfect vehicle.
 
         **Raises** KeyError for a name that is not an unknown of the layout.
         """

@@ -103,6 +103,11 @@ class Kit:
 
 
 _WHEN = {"swing": " in a sweep", "runout": " on a wheel that is rolled"}
+_OF_A_PLACE = {
+    "u_along_mm": " along its axis",
+    "u_camber_deg": " of camber",
+    "u_sai_deg": " of inclination",
+}
 _PARTS = {"setup": " for hanging it", "per_metre": " for each metre", "reading": ""}
 
 
@@ -111,8 +116,10 @@ def _size(kind: str, u: float | Mapping[str, float]) -> str:
     unit = " mm" if KINDS[kind].UNIT == "mm" else "°"
     if not isinstance(u, Mapping):
         return f"{u:g}{unit}"
-    if "u_mm" in u:
-        return f"{u['u_mm']:g} mm and {u['u_deg']:g}°"
+    if "u_deg" in u:
+        return " and ".join(
+            f"{size:g}{' mm' if key.endswith('mm') else '°'}{_OF_A_PLACE.get(key, '')}" for key, size in u.items()
+        )
     return ", ".join(f"{size:g}{unit}{_PARTS[part]}" for part, size in u.items())
 
 

@@ -207,7 +207,7 @@ class Placing:
             slot=f"{kind.KIND}/{where}", setup=setup, stage=stage, scale=scale["title"], least=scale["least"],
             most=scale["most"], reading=reading | {key: spread(entry, reach_mm) for key, entry in parts.items()},
             fields=tuple(fields), plus=scale["grows"], minus=scale.get("falls", ""), step=scale["step"], spreads=parts,
-            reach_mm=reach_mm,
+            reach_mm=reach_mm, rest=kind.resting(self.vehicle, reading["axle"], reading.get("side", "")),
         )  # fmt: skip
 
     def _gauge(self, kind: type[Reading], reading: Mapping[str, Any]) -> dict[str, Any]:

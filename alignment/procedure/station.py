@@ -152,6 +152,7 @@ class Station:
     spreads: Mapping[str, Any] = field(default_factory=dict)
     reach_mm: float = 0.0
     asked: tuple[str, ...] = ()
+    rest: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def kind(self) -> type[Reading]:
@@ -170,7 +171,7 @@ class Station:
 
     def as_dict(self) -> dict[str, Any]:
         """Plain data, as a job keeps it."""
-        lists = {"reading": dict(self.reading), "spreads": dict(self.spreads)}
+        lists = {"reading": dict(self.reading), "spreads": dict(self.spreads), "rest": dict(self.rest)}
         return dict(vars(self)) | lists | {"fields": list(self.fields), "asked": list(self.asked)}
 
     @classmethod
@@ -244,6 +245,5 @@ class Station:
     def blank(self, phase: str = "before") -> Reading:
         """The reading with its scales at rest: what stands there before anybody has looked."""
         kind = self.kind
-        rest = {field.name: [0.0, 1.0, 0.0] if field.what == "vector" else 0.0 for field in kind.FIELDS}
-        values = {path: rest.get(path, 0.0) for path in self.fields}
+        values = {path: self.rest.get(path, 0.0) for path in self.fields}
         return kind({"phase": phase, **(self.with_values(values) or {})})

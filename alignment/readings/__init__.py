@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from alignment.readings.base import Reading
 from alignment.readings.beams import FrameSide, HubSquare, MirrorPair, OutboardPair, SetbackScales
-from alignment.readings.camera import WheelAxis
+from alignment.readings.camera import RigCovariance, SteerAxis, WheelAxis
 from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
 from alignment.readings.sights import Sight
@@ -16,8 +16,8 @@ KINDS: dict[str, type[Reading]] = {
     kind.KIND: kind
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
-        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, Sight, GroundTilt,
-        Tread, Stagger,
+        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, SteerAxis, RigCovariance, Sight,
+        GroundTilt, Tread, Stagger,
     )
 }  # fmt: skip
 

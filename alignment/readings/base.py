@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
+from random import Random
 from typing import Any, ClassVar, NamedTuple
 
 from alignment.model.formula import Formula, Prediction
 from alignment.model.state import Ground, Layout, State
-from alignment.model.vehicle import SIDES
+from alignment.model.vehicle import SIDES, Vehicle
 from alignment.speech import side_name
 
 DEFAULT_U_MM = 0.5
@@ -23,7 +24,7 @@ class Field(NamedTuple):
     """One field of a reading in the job file.
 
     ``what`` is ``length``, ``angle``, ``word``, ``text``, ``side``, ``axle`` (another axle's number), ``any axle``,
-    ``carrier``, ``vector`` (three numbers) or ``positions``. ``measured`` marks what a person reads off the tool; the rest is
+    ``carrier``, ``vector`` (three numbers), ``positions``, or ``rows`` and ``matrix`` of a covariance. ``measured`` marks what a person reads off the tool; the rest is
     set-up. ``above_zero`` is for numbers that must be. A number of the set-up that depends on where a person put the tool is
     ``asked`` for in these words; a number read that is one of several of a scale is told by its ``part``, ``short`` on the
     drawing.
@@ -51,7 +52,7 @@ DEFAULT_ZERO_U_DEG = 0.05
 
 UNCERTAINTIES = {
     name: Field(name, what, required=False, above_zero=True)
-    for what, names in (("length", ("u_mm", "u_along_mm")), ("angle", ("u_deg", "u_camber_deg")))
+    for what, names in (("length", ("u_mm", "u_along_mm")), ("angle", ("u_deg", "u_camber_deg", "u_sai_deg")))
     for name in names
 }
 """The fields in which a reading may give its own uncertainties, by name."""
@@ -155,6 +156,10 @@ class Reading(ABC):
             self._numbers = self.observed()
         return self._numbers
 
+    def worked_in(self) -> tuple[object, ...]:
+        """Numbers read that its formulas, or the perfect vehicle's place, depend on; most kinds have none."""
+        return ()
+
     def structure(self) -> tuple[object, ...]:
         """All that its formulas depend on, besides vehicle, datum and ground: readings that differ only in what was
         read have the same.
@@ -220,6 +225,28 @@ class Reading(ABC):
     def predict(self, state: State) -> tuple[Prediction, ...]:
         """What the same numbers would be in a given state, in mm or degrees, in the rows' order."""
         return tuple(formula.at(state.x) for formula in self.formulas(state.layout, state.ground))
+
+    def shown(self, state: State) -> dict[str, Any]:
+        """The measured fields as the scales show them in a given state."""
+        return self.showing([prediction.value for prediction in self.predict(state)])
+
+    def with_numbers(self, data: Mapping[str, Any]) -> Reading:
+        """The same reading with other numbers read and the formulas of this one."""
+        return type(self)(data)
+
+    def blurred(self, name: str, value: Any, rng: Random) -> Any:  # noqa: ARG002 - of one that is a single number
+        """A field's value with a normal error of the reading's own uncertainty."""
+        return value + rng.gauss(0.0, self.u)
+
+    @property
+    def rows(self) -> tuple[str, ...]:
+        """Names of its rows, for the kinds whose rows are known together with others."""
+        return ()
+
+    @classmethod
+    def resting(cls, vehicle: Vehicle, axle: int, side: str) -> dict[str, Any]:  # noqa: ARG003 - most show numbers, not places
+        """What its fields that are places or directions are on the perfect vehicle."""
+        return {}
 
     @abstractmethod
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:

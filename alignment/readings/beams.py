@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from alignment.model.formula import Formula
+from alignment.model.formula import Formula, Length
 from alignment.model.state import Ground, Layout
 from alignment.model.vehicle import SIDES
 from alignment.readings.base import CLAMP, SQRT2, Field, Observed, PairReading
@@ -61,21 +61,23 @@ class OutboardPair(PairReading):
             return difference
         return (*difference, Observed((self.left + self.right) / 2, self.u / SQRT2))
 
-    def _beyond_carrier(self, layout: Layout, carrier: int) -> float:
-        """How far the scales stand ahead of the axle that carries them, mm."""
-        own, other = layout.vehicle.axle(self.axle), layout.vehicle.axle(carrier)
-        return self.number("ahead_mm") - own.position_mm + other.position_mm
+    def _beyond_carrier(self, layout: Layout, carrier: int) -> Length:
+        """How far the scales stand ahead of the axle that carries them."""
+        return self._ahead_of_first(layout).plus(layout.position(carrier))
+
+    def _ahead_of_first(self, layout: Layout) -> Length:
+        """How far the scales stand ahead of axle 1."""
+        return Length(self.number("ahead_mm")).plus(layout.position(self.axle).times(-1))
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         ahead, carrier = self.number("ahead_mm"), self.carrier
         difference = Formula().linear(1, layout.offset(self.axle)).tan(ahead, *layout.heading(self.axle, raw=self.raw))
         if carrier is None:
             bearing, offset = layout.frame()
-            place = ahead - layout.vehicle.axle(self.axle).position_mm
-            difference.linear(-1, offset).tan(-place, (1, bearing))
+            difference.linear(-1, offset).tan(self._ahead_of_first(layout).times(-1), (1, bearing))
         else:
             beyond = self._beyond_carrier(layout, carrier)
-            difference.linear(-1, layout.offset(carrier)).tan(-beyond, (1, layout.bearing(carrier)))
+            difference.linear(-1, layout.offset(carrier)).tan(beyond.times(-1), (1, layout.bearing(carrier)))
         if "mount" not in self.data:
             return (difference,)
         mean = Formula().linear(1, layout.base(self.axle, self.data["mount"]))
@@ -135,7 +137,7 @@ class SetbackScales(PairReading):
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         difference = Formula().linear(1, layout.setback(self.axle))
         if self.data.get("square_to", "wheels") == "wheels":
-            difference.tan(-layout.vehicle.axle(self.axle).track_mm, *layout.heading(self.axle, raw=self.raw))
+            difference.tan(layout.track(self.axle).times(-1), *layout.heading(self.axle, raw=self.raw))
         return (difference,)
 
 
@@ -160,9 +162,10 @@ class HubSquare(PairReading):
         layout.frame()
 
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
-        track, (frame, _) = layout.vehicle.axle(self.axle).track_mm, layout.frame()
-        difference = Formula().linear(1, layout.setback(self.axle)).tan(-track, (1, frame))
-        return (difference.tan(self.number("span_mm") - track, (1, layout.bearing(self.axle)), (-1, frame)),)
+        wider, (frame, _) = layout.track(self.axle).times(-1), layout.frame()
+        difference = Formula().linear(1, layout.setback(self.axle)).tan(wider, (1, frame))
+        across = Length(self.number("span_mm")).plus(wider)
+        return (difference.tan(across, (1, layout.bearing(self.axle)), (-1, frame)),)
 
 
 class FrameSide(PairReading):
@@ -180,4 +183,4 @@ class FrameSide(PairReading):
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         bearing, offset = layout.frame()
         difference = Formula().linear(1, layout.offset(self.axle)).linear(-1, offset)
-        return (difference.tan(layout.vehicle.axle(self.axle).position_mm, (1, bearing)),)
+        return (difference.tan(layout.position(self.axle), (1, bearing)),)

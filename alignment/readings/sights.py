@@ -20,18 +20,21 @@ class _Head:
     """
 
     def __init__(self, layout: Layout, axle: int, side: str, arm_mm: float, out_mm: float) -> None:
-        one = layout.vehicle.axle(axle)
         self.sign, self.arm, self.out = side_sign(side), arm_mm, out_mm
-        self.x, self.y = -one.position_mm, self.sign * one.track_mm / 2
+        position, track = layout.position(axle).times(-1), layout.track(axle).times(self.sign / 2)
+        self.x, self.y, self.unknown = position.known, track.known, (position.unknown, track.unknown)
 
-    def at(self, toe: float, setback: float, offset: float) -> tuple[Pair, tuple[Pair, Pair, Pair]]:
-        """Where it stands, mm, and its slopes against its wheel's toe (radians), its axle's setback and its offset (mm)."""
+    def at(self, toe: float, setback: float, offset: float, x: float, y: float) -> tuple[Pair, tuple[Pair, ...]]:
+        """Where it stands, mm, and its slopes against its wheel's toe (radians), its axle's setback and its offset (mm), and
+        what is unknown of where its wheel's centre is on the perfect vehicle (mm).
+        """
         turned = self.sign * toe
         cos, sin = math.cos(turned), math.sin(turned)
         ahead = self.arm * cos + self.out * self.sign * sin
         left = -self.arm * sin + self.out * self.sign * cos
-        place = self.x + self.sign * setback / 2 + ahead, self.y - offset + left
-        return place, ((self.sign * left, -self.sign * ahead), (self.sign / 2, 0.0), (0.0, -1.0))
+        place = self.x + x + self.sign * setback / 2 + ahead, self.y + y - offset + left
+        turns = (self.sign * left, -self.sign * ahead)
+        return place, (turns, (self.sign / 2, 0.0), (0.0, -1.0), (1.0, 0.0), (0.0, 1.0))
 
 
 class Sight(SingleReading):
@@ -82,7 +85,7 @@ class Sight(SingleReading):
         sign, across = side_sign(self.side), self.across
 
         def term(at: tuple[float, ...]) -> tuple[float, Sequence[float]]:
-            (here, mine), (there, theirs) = heads[0].at(*at[:3]), heads[1].at(*at[3:])
+            (here, mine), (there, theirs) = heads[0].at(*at[:5]), heads[1].at(*at[5:])
             along, left = way * (here[0] - there[0]), way * (here[1] - there[1])
             bearing = math.atan2(along, left) if across else math.atan2(-left, along)
             squared = along * along + left * left or 1.0  # heads at one place see no line, and nothing turns it
@@ -96,11 +99,12 @@ class Sight(SingleReading):
             return DEG * (at[0] - sign * bearing), [DEG * slope for slope in slopes]
 
         inputs = []
-        for axle, side in wheels:
+        for (axle, side), head in zip(wheels, heads, strict=True):
             offset = layout.offset(axle)
             inputs += [
                 Input(layout.toe(axle, side, raw=self.raw)),
                 Input(((1.0, layout.setback(axle)),)),
                 Input(() if offset is None else ((1.0, offset),)),
+                *(Input(unknown) for unknown in head.unknown),
             ]
         return (Formula().own(term, *inputs),)

@@ -16,9 +16,8 @@ class RigidTie:
     U_DEG = 0.005
     """Standard uncertainty of the tie (the job file's contract)."""
 
-    def __init__(self, axle: int, track_mm: float) -> None:
+    def __init__(self, axle: int) -> None:
         self.axle = axle
-        self.track_mm = track_mm
 
     def title(self) -> str:
         """What it is, within a sentence."""
@@ -36,7 +35,8 @@ class RigidTie:
     def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
         at = layout.setback(self.axle)
         tie = Formula().linear(-DEG, layout.bearing(self.axle))
-        return (tie.own(_square_of(self.track_mm), Input(((1.0, at),))),)
+        track = layout.track(self.axle)
+        return (tie.own(_square_of(track.known), Input(((1.0, at),)), Input(track.unknown)),)
 
 
 class GaugeZero:
@@ -63,13 +63,13 @@ class GaugeZero:
         return (Formula().linear(DEG, layout.zero(self.gauge)),)
 
 
-def _square_of(track: float) -> Term:
-    """The bearing in degrees of a beam whose ends stand a setback apart along the datum."""
+def _square_of(known: float) -> Term:
+    """The bearing in degrees of a beam whose ends stand a setback apart along the datum, and a track apart across it."""
 
     def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
-        setback = x[0]
-        # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow.
-        size = math.hypot(track, setback)
-        return DEG * math.atan2(setback, track), (DEG * (track / size) / size,)
+        setback, track = x[0], known + x[1]
+        # The slope of atan(s/w) against s is w/(w² + s²), written so that it cannot overflow; against w it is -s/(w² + s²).
+        size = math.hypot(track, setback) or 1.0
+        return DEG * math.atan2(setback, track), (DEG * (track / size) / size, -DEG * (setback / size) / size)
 
     return term

@@ -56,9 +56,17 @@ class Bodies:
 
     def centre(self, axle: int, side: str) -> Array:
         """A wheel's centre."""
-        one, sign = self.vehicle.axle(axle), side_sign(side)
-        return np.array([-one.position_mm + sign * self.of_axle(axle, "setback_mm") / 2,
-                         -self.of_axle(axle, "offset_mm") + sign * one.track_mm / 2, 0.0])  # fmt: skip
+        sign = side_sign(side)
+        return np.array([-self.position(axle) + sign * self.of_axle(axle, "setback_mm") / 2,
+                         -self.of_axle(axle, "offset_mm") + sign * self.track(axle) / 2, 0.0])  # fmt: skip
+
+    def track(self, axle: int) -> float:
+        """An axle's track: the vehicle's own where the truth says nothing else."""
+        return self.truth.get(f"axles/{axle}/track_mm", self.vehicle.axle(axle).track_mm)
+
+    def position(self, axle: int) -> float:
+        """How far an axle stands behind axle 1: the vehicle's own where the truth says nothing else."""
+        return self.truth.get(f"axles/{axle}/position_mm", self.vehicle.axle(axle).position_mm)
 
     def toe(self, axle: int, side: str) -> float:
         """A wheel's own toe."""
@@ -117,7 +125,7 @@ def _pose(side: str, toe_deg: float, camber_deg: float) -> Rotation:
 
 def _outboard_pair(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     axle, carrier = reading.axle, reading.data["on"]
-    x = reading.number("ahead_mm") - bodies.vehicle.axle(axle).position_mm
+    x = reading.number("ahead_mm") - bodies.position(axle)
     shown = {}
     for side in SIDES:
         sign = side_sign(side)
@@ -132,9 +140,9 @@ def _outboard_pair(bodies: Bodies, reading: Reading) -> dict[str, Any]:
 def _hung_on(bodies: Bodies, carrier: int, side: str, x: float) -> float:
     """Where a scale hung on another axle's wheel has its zero: as far from the axle's middle on both sides."""
     middle = -bodies.of_axle(carrier, "offset_mm")
-    beyond = x + bodies.vehicle.axle(carrier).position_mm
+    beyond = x + bodies.position(carrier)
     toe, sign = bodies.toe(carrier, side) / DEG, side_sign(side)
-    return middle + sign * bodies.vehicle.axle(carrier).track_mm / 2 - sign * beyond * math.tan(toe)
+    return middle + sign * bodies.track(carrier) / 2 - sign * beyond * math.tan(toe)
 
 
 def _mirror_pair(bodies: Bodies, reading: Reading) -> dict[str, Any]:
@@ -168,7 +176,7 @@ def _cross_dial(bodies: Bodies, reading: Reading) -> dict[str, Any]:
 
 
 def _toe_gauge(bodies: Bodies, reading: Reading) -> dict[str, Any]:
-    first = -bodies.vehicle.axle(reading.axle).position_mm - 500.0
+    first = -bodies.position(reading.axle) - 500.0
     moved = reading.number("baseline_mm") * (-1.0 if reading.data["second"] == "rearward" else 1.0)
     apart = [
         bodies.strikes(reading.axle, "left", x, clamped=reading.raw)
@@ -204,16 +212,16 @@ def _tape_toe(bodies: Bodies, reading: Reading) -> dict[str, Any]:
 
 def _hub_square(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     axle = reading.axle
-    inset = (bodies.vehicle.axle(axle).track_mm - reading.number("span_mm")) / 2
+    inset = (bodies.track(axle) - reading.number("span_mm")) / 2
     along = _turn("z", -bodies.at("frame/bearing_deg")).apply(_FORWARD)
     beam = _turn("z", -bodies.of_axle(axle, "bearing_deg"))
-    edge = -bodies.vehicle.axle(axle).position_mm + _BASE_MM[reading.KIND]
+    edge = -bodies.position(axle) + _BASE_MM[reading.KIND]
     points = {s: bodies.centre(axle, s) + beam.apply([0.0, -side_sign(s) * inset, 0.0]) for s in SIDES}
     return {f"{s}_mm": float(edge - points[s] @ along) for s in SIDES}
 
 
 def _frame_side(bodies: Bodies, reading: Reading) -> dict[str, Any]:
-    x = -bodies.vehicle.axle(reading.axle).position_mm
+    x = -bodies.position(reading.axle)
     middle, half = -bodies.of_axle(reading.axle, "offset_mm"), _BASE_MM[reading.KIND]
     return {f"{s}_mm": side_sign(s) * (middle - bodies.frame(x)) + half for s in SIDES}
 
@@ -314,7 +322,21 @@ def _drive_over(bodies: Bodies, reading: Reading) -> dict[str, Any]:
 
 def _wheel_axis(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     axis = bodies.axis(bodies.wheel(reading.axle, reading.side), reading.side)
-    return {"centre_mm": bodies.centre(reading.axle, reading.side).tolist(), "axis": axis.tolist()}
+    place, turned = _rig(bodies, reading)
+    centre = turned.inv().apply(bodies.centre(reading.axle, reading.side) - place)
+    return {"centre_mm": centre.tolist(), "axis": turned.inv().apply(axis).tolist()}
+
+
+def _rig(bodies: Bodies, reading: Reading) -> tuple[Array, Rotation]:
+    """Where the rig stands that saw a reading, and how it is turned; the datum's own frame without one."""
+    at = f"rigs/{reading.data.get('rig', '')}"
+    place = np.array([bodies.at(f"{at}/x_mm"), bodies.at(f"{at}/y_mm"), 0.0])
+    return place, _turn("z", bodies.at(f"{at}/heading_deg"))
+
+
+def _steer_axis(bodies: Bodies, reading: Reading) -> dict[str, Any]:
+    turned = _rig(bodies, reading)[1]
+    return {"axis": turned.inv().apply(_steering_axis(bodies, reading.axle, reading.side)).tolist()}
 
 
 def _tread(bodies: Bodies, reading: Reading) -> dict[str, Any]:
@@ -333,5 +355,5 @@ _SHOWN: dict[str, Callable[[Bodies, Reading], dict[str, Any]]] = {
     "toe_gauge": _toe_gauge, "setback_scales": _setback_scales, "tape_toe": _tape_toe, "hub_square": _hub_square,
     "frame_side": _frame_side, "camber": _camber, "runout": _runout, "toe": _toe, "sight": _sight, "rim_angle": _rim_angle,
     "caster": _against_gravity, "sai": _against_gravity, "swing": _swing, "turn": _turn_angles, "drive_over": _drive_over,
-    "wheel_axis": _wheel_axis, "tread": _tread, "stagger": _stagger,
+    "wheel_axis": _wheel_axis, "steer_axis": _steer_axis, "tread": _tread, "stagger": _stagger,
 }  # fmt: skip

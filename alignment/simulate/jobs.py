@@ -14,7 +14,7 @@ from alignment.patterns import Pattern
 from alignment.procedure.kit import Kit
 from alignment.procedure.session import carried_clamps
 from alignment.readings import Reading
-from alignment.simulate.truth import random_truth
+from alignment.simulate.truth import random_truth, rig_truth
 from alignment.simulate.world import TracedWorld, World, made
 
 _SLOPE_DEG = 0.7
@@ -52,6 +52,8 @@ def simulate(
     blanks = [station.blank(phase) for station in stations]
     rolled = {(r.axle, r.side) for r in blanks if r.KIND == "runout"}
     truth |= tools_truth(pattern, kit, blanks, rolled, rng, noise=noise)
+    for rig in dict.fromkeys(str(blank.data["rig"]) for blank in blanks if "rig" in blank.data):
+        truth |= rig_truth(pattern.vehicle, rig, truth, rng)
     ground, tilt = _ground(rng, phase, noise=noise)
     if level:
         ground, tilt = LEVEL, {**tilt, "roll_deg": 0.0, "pitch_deg": 0.0}

@@ -80,7 +80,7 @@ def _reach(reading: Reading, data: dict[str, Any], place: Any, key: Any, redunda
     step = 1e-3
     before = place[key]
     place[key] = before + step
-    after = type(reading)(data).observed()
+    after = reading.with_numbers(data).observed()
     place[key] = before
     shifts = [0.0]
     for moved, was, r in zip(after, reading.observed(), redundancies, strict=True):

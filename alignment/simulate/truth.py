@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 import random
+from collections.abc import Mapping
 
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES, Axle, Datum, Vehicle
@@ -31,6 +32,31 @@ def random_truth(vehicle: Vehicle, datum: Datum, rng: random.Random, *, exact_ti
         tie = 0.0 if exact_ties else RigidTie.U_DEG
         truth |= _axle(axle, rng, tie, on_datum=datum.passes_through(axle.number))
     return truth
+
+
+_RIG = (1500.0, 100.0, 1.0)
+_TRACK_MM, _POSITION_MM = 5.0, 8.0
+"""How far ahead of axle 1 a rig stands, mm, and what its place (mm) and heading (degrees) are drawn from; and by how much
+tracks and positions differ from what was entered."""
+
+
+def rig_truth(vehicle: Vehicle, rig: str, truth: Mapping[str, float], rng: random.Random) -> dict[str, float]:
+    """Where a rig stands, and the vehicle's own measures, which it tells; rigid axles of ``truth`` stay as square as they were."""
+    ahead, beside, turned = _RIG
+    at = f"rigs/{rig}"
+    found = {
+        f"{at}/x_mm": ahead + rng.gauss(0, beside),
+        f"{at}/y_mm": rng.gauss(0, beside),
+        f"{at}/heading_deg": rng.gauss(0, turned),
+    }
+    for axle in vehicle.axles:
+        at = f"axles/{axle.number}"
+        found[f"{at}/track_mm"] = axle.track_mm + rng.gauss(0, _TRACK_MM)
+        if axle.rigid:
+            found[f"{at}/setback_mm"] = truth[f"{at}/setback_mm"] * found[f"{at}/track_mm"] / axle.track_mm
+        if axle.number > 1:
+            found[f"{at}/position_mm"] = axle.position_mm + rng.gauss(0, _POSITION_MM)
+    return found
 
 
 def _axle(axle: Axle, rng: random.Random, tie_u: float, *, on_datum: bool) -> dict[str, float]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from alignment.adjust.effects import change_for
 from alignment.adjust.see import showing
-from alignment.model.state import DEG, LEVEL, Ground, Layout, State
+from alignment.model.state import LEVEL, Ground, Layout, State
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import Station
 from alignment.readings import KINDS, Reading
@@ -45,7 +45,7 @@ class World:
         """What a person reads at a station, by field path; with ``rng`` a normal error of the station's own ``u``."""
         reading = self.shown(station)
         values = values_at(station, reading.data)
-        return values if rng is None else {path: _blurred(reading, v, rng) for path, v in values.items()}
+        return values if rng is None else {path: reading.blurred(path, v, rng) for path, v in values.items()}
 
     def move(self, effect: Mapping[str, float]) -> None:
         """Change the truth as an adjuster does: by path of an effect, degrees and millimetres."""
@@ -76,18 +76,6 @@ def values_at(station: Station, data: Mapping[str, Any]) -> dict[str, Any]:
         position[name] for position in data["positions"] for name in ("camber_deg", "toe_deg") if name in position
     ]
     return dict(zip(station.fields, numbers, strict=True))
-
-
-def _blurred(reading: Reading, value: float | list[float], rng: random.Random) -> float | list[float]:
-    """A number with a normal error; a camera's centre with one in each part, its axis turned by two."""
-    if not isinstance(value, list):
-        return value + rng.gauss(0.0, reading.u)
-    if reading.data.get("axis") is not value:
-        return [part + rng.gauss(0.0, reading.u_mm) for part in value]
-    along, left, up = value
-    # The axis lies within a few degrees of y: small turns move its other parts by their own size.
-    turned = [abs(left) * rng.gauss(0.0, reading.u_deg / DEG) for _ in range(2)]
-    return [along + turned[0], left, up + turned[1]]
 
 
 def made(station: Station, values: Mapping[str, Any], phase: str) -> Reading | None:

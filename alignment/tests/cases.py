@@ -62,5 +62,4 @@ def state_of(values: dict[str, float], *readings: Reading, vehicle: Vehicle = VA
 
 def as_shown(item: Reading, state: State) -> Reading:
     """The reading as its scale shows it in ``state``, without error."""
-    shown = item.showing([prediction.value for prediction in item.predict(state)])
-    return type(item)({**item.data, **shown})
+    return type(item)({**item.data, **item.shown(state)})

@@ -99,8 +99,8 @@ def truth_of(on, changes, rng=None) -> dict[str, float]:
 
 
 def read(on, truth, rng) -> PhaseResults:
-    """What a camera and a level bar tell of it, as far as they can be trusted."""
-    tools = kit("target_cameras")
+    """What cameras and a level bar tell of it, as far as they can be trusted; of a trailer, what tells its king pin's line."""
+    tools = kit("target_cameras" if on.vehicle.kingpin_mm is None else "frame_cameras")
     blanks = [station.blank() for station in tools.stations(on.vehicle)]
     world = TracedWorld(on.vehicle, on.datum, truth | tools_truth(on, tools, blanks, set(), rng))
     made = []

@@ -100,7 +100,7 @@ class EveryKitOnEveryPattern(unittest.TestCase):
             s.reading["kind"]
             for s in kit("flag_lasers").stations(pattern("car").vehicle, [("tread_mm", 1), ("stagger_mm", 1)])
         }
-        self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp", "toe"})
+        self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp", "toe", "rig"})
 
     def test_every_kit_says_what_it_is_and_every_scale_which_way_it_grows(self):
         for code in kit_codes():

@@ -37,11 +37,20 @@ SAMPLES = {
     "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
+    "steer_axis": {"side": "left", "axis": [-0.07, -0.21, 1.0]},
     "sight": {"side": "right", "to_axle": 2, "deg": -0.3, "arm_mm": 250, "out_mm": 90, "to_arm_mm": -200, "to_out_mm": 80},
     "tread": {"outer_mm": 1710, "inner_mm": 1290},
     "stagger": {"left_mm": 1900, "right_mm": 1916},
     "clamp": {"side": "right", "cosine_deg": 0.1, "sine_deg": -0.2},
 }  # fmt: skip
+SAMPLES["wheel_axis, rig"] = {
+    "axle": 2,
+    "side": "right",
+    "rig": "r",
+    "centre_mm": [-4100, -600, 300],
+    "axis": [0.1, -1, 0.02],
+}
+SAMPLES["steer_axis, rig"] = {"side": "right", "rig": "r", "axis": [-0.07, 0.21, 1.0]}
 SAMPLES["sight, across"] = {"side": "left", "to_axle": 1, "deg": 0.4, "arm_mm": 300, "out_mm": 100, "to_arm_mm": 280}
 SAMPLES |= {
     f"{kind}, raw": {**data, "clamp": "raw"} for kind, data in SAMPLES.items() if KINDS[kind.split(",")[0]].on_clamp()
@@ -73,7 +82,7 @@ def mirrored_values(values: dict[str, float]) -> dict[str, float]:
     turned = {}
     for name, value in values.items():
         parts = [LEFT_RIGHT.get(part, part) for part in name.split("/")]
-        flips = any(word in name for word in ("bearing", "offset", "setback", "stagger"))
+        flips = any(word in name for word in ("bearing", "offset", "setback", "stagger", "/y_mm", "heading"))
         turned["/".join(parts).replace("toe_out_left", "toe_out_X").replace("toe_out_right", "toe_out_left")
                .replace("toe_out_X", "toe_out_right")] = -value if flips else value  # fmt: skip
     return turned
@@ -93,7 +102,7 @@ def mirrored_data(data: dict) -> dict:
 
 class EveryKind(unittest.TestCase):
     def test_there_is_a_sample_of_each(self):
-        self.assertEqual({kind.split(",")[0] for kind in SAMPLES} | {"ground"}, set(KINDS))
+        self.assertEqual({kind.split(",")[0] for kind in SAMPLES} | {"ground", "rig"}, set(KINDS))
 
     def test_slopes_are_those_of_central_differences_on_level_and_on_tilted_ground(self):
         step = 1e-6
