@@ -1,0 +1,263 @@
+"""Targets in a picture: coded markers say which target it is and which way up, dots are found around them to sub-pixel.
+
+A dot is the middle of its darkness: each pixel counts by how much darker it is than the white about it, a plane fitted to the
+ring between this dot and its neighbours. No picture is held longer than its dots.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from alignment.camera.lens import Camera
+from alignment.camera.plates import Plate
+from alignment.model.formula import Array
+
+Picture = NDArray[np.uint8]
+
+_RING = (0.72, 0.98)
+"""Where a dot's own white lies: between these shares of half a pitch, but no nearer to its edge than half way."""
+_NOT_WHITE = 0.12
+"""Darkness below this share counts as white: what is left of noise and of shades."""
+_FULL = 250
+"""Grey levels from here on are overexposed: the edge of a dot moves where white is cut off."""
+_FEWEST_PIXELS = 5.0
+"""A dot whose narrow axis is shorter, in pixels, is too far or too oblique to be placed well."""
+_AREA, _MOMENT = 0.12, 0.35
+"""By how much of what the grid says a dot's darkness, and its extent, may differ before it counts as partly hidden."""
+_BEYOND = 4.5
+"""A dot that lies off the grid by so many medians is left out (devices.md)."""
+_LEAST_OFF = 0.05
+"""Pixels; dots nearer to the grid than this are never left out for it."""
+_LEAST_DARK = 0.25
+"""A dot is at least so much darker than its white."""
+_FEWEST_DOTS = 8
+
+
+class Dots(NamedTuple):
+    """What was found of one target in one picture.
+
+    ``numbers`` (n,) are places in the plate's list of dots, ``pixels`` (n, 2) their middles as seen. ``found`` counts the dots that
+    were seen, ``hidden`` those that were not or only in part. ``blur`` is the lens's spot, pixels; ``width`` the narrow axis of a
+    dot, pixels; ``full`` the share of white that is overexposed.
+    """
+
+    numbers: NDArray[np.intp]
+    pixels: Array
+    found: int
+    hidden: int
+    blur: float
+    width: float
+    full: float
+
+
+@dataclass(frozen=True)
+class Missed:
+    """A target of which markers were seen, but too few dots to place it, and why: a code."""
+
+    why: str
+
+
+def find_targets(picture: Picture, plates: Sequence[Plate], camera: Camera) -> dict[int, Dots | Missed]:
+    """The targets that are seen in a grey picture (rows, columns), by their place in ``plates``."""
+    corners: dict[tuple[str, int], Array] = {}
+    for dictionary in dict.fromkeys(plate.dictionary for plate in plates):
+        squares, ids, _ = _detector(dictionary).detectMarkers(picture)
+        if ids is not None:
+            for square, number in zip(squares, ids.ravel().tolist(), strict=True):
+                corners[dictionary, number] = square.reshape(4, 2).astype(float)
+    found: dict[int, Dots | Missed] = {}
+    for at, plate in enumerate(plates):
+        seen = [
+            (corner, corners[plate.dictionary, number])
+            for corner, number in enumerate(plate.ids)
+            if (plate.dictionary, number) in corners
+        ]
+        if seen:
+            found[at] = _find_dots(picture, plate, camera, seen)
+    return found
+
+
+@lru_cache(maxsize=8)
+def _detector(dictionary: str) -> Any:
+    settings = cv2.aruco.DetectorParameters()
+    settings.adaptiveThreshWinSizeMin = settings.adaptiveThreshWinSizeMax = 23
+    return cv2.aruco.ArucoDetector(cv2.aruco.getPredefinedDictionary(getattr(cv2.aruco, dictionary)), settings)
+
+
+def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tuple[int, Array]]) -> Dots | Missed:
+    """The dots of a target of which some markers' corners (4, 2) are seen, by the markers' places."""
+    on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
+    grid = _Grid.through(on_plate, camera.ideal(np.concatenate([pixels for _, pixels in seen])))
+    if grid is None:
+        return Missed("markers")
+    look = _Look(picture, plate, camera)
+    middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
+    # Markers place the grid to about a pixel, the dots found first to a tenth; looked at again, each window is centred.
+    for _ in range(2):
+        middles, good = look.around(grid)
+        if good.sum() < _FEWEST_DOTS:
+            return Missed(look.why)
+        again = _Grid.through(plate.dots[good], camera.ideal(middles[good]))
+        if again is None:
+            return Missed("grid")
+        grid = again
+    ideal = camera.ideal(middles)
+    for _ in range(3):
+        off = np.hypot(*((grid.at(plate.dots) - ideal) * camera.focal).T)
+        kept = good & (off < max(_BEYOND * float(np.median(off[good])), _LEAST_OFF))
+        if kept.sum() < _FEWEST_DOTS:
+            return Missed("grid")
+        again = _Grid.through(plate.dots[kept], ideal[kept])
+        grid = again or grid
+        if (kept == good).all():
+            break
+        good = kept
+    return Dots(
+        np.flatnonzero(good), middles[good], int(look.seen.sum()), int((~good).sum()), look.blur, look.width, look.full
+    )
+
+
+class _Grid(NamedTuple):
+    """A plate's plane in the ideal picture: a homography (3, 3) of its places, mm, to x/z and y/z."""
+
+    matrix: Array
+
+    @classmethod
+    def through(cls, on_plate: Array, ideal: Array) -> _Grid | None:
+        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997); None where points lie on
+        one line.
+        """
+        shift, size = on_plate.mean(axis=0), float(np.abs(on_plate - on_plate.mean(axis=0)).max()) or 1.0
+        middle, spread = ideal.mean(axis=0), float(np.abs(ideal - ideal.mean(axis=0)).max()) or 1.0
+        (x, y), (u, v) = ((on_plate - shift) / size).T, ((ideal - middle) / spread).T
+        one, none = np.ones_like(x), np.zeros_like(x)
+        rows = np.concatenate(
+            (np.stack((x, y, one, none, none, none, -u * x, -u * y, -u), axis=1),
+             np.stack((none, none, none, x, y, one, -v * x, -v * y, -v), axis=1))
+        )  # fmt: skip
+        values, vectors = np.linalg.eigh(rows.T @ rows)
+        if not values[1] > 1e-9 * values[-1]:
+            return None
+        from_plate = np.array([[1 / size, 0, -shift[0] / size], [0, 1 / size, -shift[1] / size], [0, 0, 1]])
+        to_ideal = np.array([[spread, 0, middle[0]], [0, spread, middle[1]], [0, 0, 1]])
+        return cls(to_ideal @ vectors[:, 0].reshape(3, 3) @ from_plate)
+
+    def at(self, places: Array) -> Array:
+        """Ideal places (n, 2) of places on the plate (n, 2)."""
+        seen = places @ self.matrix[:, :2].T + self.matrix[:, 2]
+        return np.asarray(seen[:, :2] / seen[:, 2:])
+
+
+class _Look:
+    """Windows about the dots of one plate in one picture."""
+
+    def __init__(self, picture: Picture, plate: Plate, camera: Camera) -> None:
+        self.picture, self.plate, self.camera = picture, plate, camera
+        self.blur = self.width = self.full = 0.0
+        self.seen: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
+        self.why = "hidden"
+
+    def around(self, grid: _Grid) -> tuple[Array, NDArray[np.bool_]]:
+        """The dots' middles as seen (n, 2) where the grid says that they are, and which of them are whole."""
+        plate, dots = self.plate, self.plate.dots
+        guess = self.camera.pixels(grid.at(dots))
+        step = plate.pitch_mm / 8
+        right, down = (
+            (self.camera.pixels(grid.at(dots + way)) - guess) / step
+            for way in (np.array([step, 0]), np.array([0, step]))
+        )
+        # Pixels for a mm to the right and down on the plate, (n, 2, 2), and back.
+        forth = np.stack((right, down), axis=2)
+        determinant = forth[:, 0, 0] * forth[:, 1, 1] - forth[:, 0, 1] * forth[:, 1, 0]
+        if not (np.isfinite(guess).all() and (np.abs(determinant) > 1e-6).all()):
+            self.why = "grid"
+            return guess, np.zeros(len(dots), dtype=bool)
+        self.width = plate.dot_mm * float(np.median(_narrow(forth)))
+        if self.width < _FEWEST_PIXELS:
+            self.why = "small"
+            return guess, np.zeros(len(dots), dtype=bool)
+        return self._measure(guess, forth, determinant)
+
+    def _measure(self, guess: Array, forth: Array, determinant: Array) -> tuple[Array, NDArray[np.bool_]]:
+        plate, height, width = self.plate, *self.picture.shape
+        half = int(np.ceil(plate.pitch_mm / 2 * float(np.abs(forth).sum(axis=2).max()))) + 1
+        base = np.rint(guess).astype(int)
+        inside = ((base >= half) & (base < np.array([width, height]) - half)).all(axis=1)
+        centre = np.clip(base, half, np.array([width, height]) - half - 1)
+        if half > min(width, height) // 2 - 1 or not inside.any():
+            self.why = "edge"
+            return guess, np.zeros(len(guess), dtype=bool)
+        steps = np.arange(-half, half + 1)
+        patch = self.picture[(centre[:, 1, None] + steps)[:, :, None], (centre[:, 0, None] + steps)[:, None, :]].astype(
+            np.float32
+        )
+        x = (steps - (guess - centre)[:, :1]).astype(np.float32)[:, None, :]
+        y = (steps - (guess - centre)[:, 1:]).astype(np.float32)[:, :, None]
+        a, b, c, d = (part.astype(np.float32)[:, None, None] for part in (
+            forth[:, 1, 1] / determinant, -forth[:, 0, 1] / determinant, -forth[:, 1, 0] / determinant, forth[:, 0, 0] / determinant))  # fmt: skip
+        across, along = a * x + b * y, c * x + d * y
+        far = np.hypot(across, along) / np.float32(plate.pitch_mm / 2)
+        near = plate.dot_mm / plate.pitch_mm
+        ring = ((far > max(_RING[0], (1 + near) / 2)) & (far < max(_RING[1], near + 0.15))).astype(np.float32)
+        white = _plane(patch, ring, x, y)
+        self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
+        dark = 1.0 - patch / np.maximum(white, 1.0)
+        middle = np.where(far < near / 3, dark, 0.0).sum(axis=(1, 2)) / np.maximum((far < near / 3).sum(axis=(1, 2)), 1)
+        weight = np.where(
+            (far < max(_RING[0], (1 + near) / 2) + 0.1) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
+        )
+        total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
+        aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]
+        moments = (weight * (across**2 + along**2)).sum(axis=(1, 2)) / total - (
+            (a[:, 0, 0] * aside[:, 0] + b[:, 0, 0] * aside[:, 1]) ** 2
+            + (c[:, 0, 0] * aside[:, 0] + d[:, 0, 0] * aside[:, 1]) ** 2
+        )
+        area = total / np.maximum(middle, 1e-6) / np.abs(determinant)
+        return self._whole(guess + aside, inside, middle, area, moments, np.abs(determinant))
+
+    def _whole(
+        self, at: Array, inside: NDArray[np.bool_], dark: Array, area: Array, moments: Array, scale: Array
+    ) -> tuple[Array, NDArray[np.bool_]]:
+        """Which dots are whole: as dark as the others, and as large and as round as the grid says."""
+        radius = self.plate.dot_mm / 2
+        self.seen = inside & (dark > _LEAST_DARK)
+        if self.seen.sum() < _FEWEST_DOTS:
+            self.why = "edge" if inside.sum() < _FEWEST_DOTS else "overexposed" if self.full > 0.5 else "hidden"  # noqa: PLR2004 - most
+            return at, np.zeros(len(at), dtype=bool)
+        # A disc's mean square distance is r²/2; what goes beyond is the lens's spot, two of its variances.
+        usual = float(np.median(moments[self.seen]))
+        spot = max(usual - radius * radius / 2, 0.0) / 2
+        self.blur = float(np.sqrt(spot * np.median(scale)))
+        size = float(np.median(area[self.seen]))
+        good = self.seen & (np.abs(dark / np.median(dark[self.seen]) - 1) < 2 * _AREA)
+        good &= (np.abs(area / size - 1) < _AREA) & (np.abs(moments / usual - 1) < _MOMENT)
+        return at, good
+
+
+def _narrow(forth: Array) -> Array:
+    """The shorter axis (n,) of what a circle of diameter 1 on the plate is seen as."""
+    square = np.einsum("nij,nik->njk", forth, forth)
+    trace, determinant = square[:, 0, 0] + square[:, 1, 1], np.linalg.det(square)
+    return np.asarray(np.sqrt(np.maximum(trace / 2 - np.sqrt(np.maximum(trace * trace / 4 - determinant, 0.0)), 0.0)))
+
+
+def _plane(patch: Any, ring: Any, x: Any, y: Any) -> Any:
+    """The white about each dot as a plane (n, h, w) fitted to the ring of its window."""
+    sums = [ring.sum(axis=(1, 2))]
+    for one in (x, y, x * x, x * y, y * y):
+        sums.append((ring * one).sum(axis=(1, 2)))
+    n, sx, sy, sxx, sxy, syy = (part.astype(float) for part in sums)
+    normal = np.array([[n, sx, sy], [sx, sxx, sxy], [sy, sxy, syy]]).transpose(2, 0, 1) + 1e-6 * np.eye(3)
+    shaded = ring * patch
+    right = np.stack([(shaded * one).sum(axis=(1, 2)) for one in (np.float32(1), x, y)], axis=1).astype(float)
+    level, by_x, by_y = (
+        part.astype(np.float32)[:, None, None] for part in np.linalg.solve(normal, right[:, :, None])[:, :, 0].T
+    )
+    return level + by_x * x + by_y * y

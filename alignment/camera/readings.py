@@ -1,0 +1,191 @@
+"""From the adjusted scene to readings: wheel axes, steering axes, and one covariance of all their rows.
+
+They tell of the vehicle in its first roll shot, or in the last still where there are stills. Slopes against each wheel's own unknowns
+and against what all share; ``out_mm`` and the level come on top.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from alignment.camera.bundle import Adjusted
+from alignment.camera.model import Wheel, square_to
+from alignment.camera.setups import Target
+from alignment.model.formula import Array
+from alignment.model.state import DEG
+from alignment.model.vehicle import side_sign
+from alignment.readings.camera import SteerAxis, WheelAxis
+
+
+@dataclass
+class Rows:
+    """Rows of readings: what each is of, its number, and its slopes against its wheel's own unknowns and its ``out_mm``."""
+
+    names: list[tuple[int, str]] = field(default_factory=list)
+    values: list[float] = field(default_factory=list)
+    targets: list[int] = field(default_factory=list)
+    by_own: list[Array] = field(default_factory=list)
+    by_out: list[float] = field(default_factory=list)
+
+    def add(self, reading: int, name: str, target: int, value: float, by_own: Array, by_out: float = 0.0) -> None:
+        """One row more."""
+        self.names.append((reading, name))
+        self.values.append(value)
+        self.targets.append(target)
+        self.by_own.append(by_own)
+        self.by_out.append(by_out)
+
+
+@dataclass
+class Told:
+    """What the pictures tell: ``readings`` as a job file has them, without uncertainties, and their ``rows``."""
+
+    readings: list[dict[str, Any]]
+    rows: Rows
+
+
+@dataclass(frozen=True)
+class _Wheel:
+    """A wheel as the readings are of it: axis and centre, with slopes (3, k) against its own unknowns; ``turn`` is what became of it."""
+
+    axis: Array
+    centre: Array
+    axis_by: Array
+    centre_by: Array
+
+
+def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None) -> Told:
+    """Readings of every wheel, and of every wheel that steers; ``still`` is the shot that they tell of, or the first roll."""
+    told = Told([], Rows())
+    scene, columns = adjusted.scene, adjusted.columns
+    for number, wheel in sorted(scene.wheels.items(), key=lambda one: (targets[one[0]].axle, targets[one[0]].side)):
+        if still is not None and still not in wheel.stills:
+            continue
+        target, at, count = targets[number], columns.own[number], columns.count(number)
+        seen = _as_rolled(wheel, at, count, target)
+        if still is not None:
+            now = _in_still(wheel, seen, at, still)
+            _wheel_axis(told, number, target, now)
+            if wheel.steering is not None:
+                axis, by = _steering(wheel, at, count)
+                _steer_axis(told, number, target, *_carried(axis, by, seen, now))
+            continue
+        _wheel_axis(told, number, target, seen)
+        if wheel.steering is not None:
+            _steer_axis(told, number, target, *_steering(wheel, at, count))
+    return told
+
+
+def _as_rolled(wheel: Wheel, at: Mapping[object, slice], count: int, target: Target) -> _Wheel:
+    """The centre is the foot of the plate's middle on the axis, less ``out_mm`` along it."""
+    square = square_to(wheel.axis)
+    axis_by, foot_by = np.zeros((3, count)), np.zeros((3, count))
+    axis_by[:, at["axis"]] = np.cross((square).T, wheel.axis).T
+    aside = wheel.plate[1] - wheel.point
+    along = float(wheel.axis @ aside)
+    foot = wheel.point + wheel.axis * along
+    point_by, place_by = np.zeros((3, count)), np.zeros((3, count))
+    point_by[:, at["point"]] = square
+    place_by[:, at["plate"]][:, 3:] = np.eye(3)
+    along_by = aside @ axis_by + wheel.axis @ (place_by - point_by)
+    foot_by = point_by + axis_by * along + np.outer(wheel.axis, along_by)
+    return _Wheel(wheel.axis, foot - target.out_mm * wheel.axis, axis_by, foot_by - target.out_mm * axis_by)
+
+
+def _in_still(wheel: Wheel, seen: _Wheel, at: Mapping[object, slice], still: int) -> _Wheel:
+    """The wheel carried to where its plate stands now."""
+    (turn, place), (first, was) = wheel.stills[still], wheel.plate
+    carried = turn @ first.T
+    count = seen.axis_by.shape[1]
+    was_turned, was_moved, turned, moved = (np.zeros((3, count)) for _ in range(4))
+    was_turned[:, at["plate"]][:, :3] = was_moved[:, at["plate"]][:, 3:] = np.eye(3)
+    turned[:, at[("still", still)]][:, :3] = moved[:, at[("still", still)]][:, 3:] = np.eye(3)
+    axis, offset = carried @ seen.axis, carried @ (seen.centre - was)
+    axis_by = carried @ (seen.axis_by - np.cross(was_turned.T, seen.axis).T) + np.cross(turned.T, axis).T
+    offset_by = carried @ (seen.centre_by - was_moved - np.cross(was_turned.T, seen.centre - was).T)
+    return _Wheel(axis, place + offset, axis_by, moved + offset_by + np.cross(turned.T, offset).T)
+
+
+def _steering(wheel: Wheel, at: Mapping[object, slice], count: int) -> tuple[Array, Array]:
+    assert wheel.steering is not None  # noqa: S101 - asked for steered wheels only
+    axis = wheel.steering.axis
+    by = np.zeros((3, count))
+    by[:, at["steers"]] = np.cross(square_to(axis).T, axis).T
+    return axis, by
+
+
+def _carried(axis: Array, by: Array, before: _Wheel, after: _Wheel) -> tuple[Array, Array]:
+    """A steering axis after its wheel was adjusted: the knuckle leans as one piece and turns about that axis.
+
+    Of what turned the spin axis, the part about the steering axis is toe and leaves that where it is; the rest leans both.
+    """
+    lean = np.cross(axis, before.axis)
+    lean /= np.linalg.norm(lean)
+    change = after.axis - before.axis
+    # A lean by β about ``lean`` moves the spin axis along the steering axis, square to itself; a turn does not.
+    along = np.cross(lean, before.axis)
+    angle = float(change @ axis) / float(along @ axis)
+    moved = axis + angle * np.cross(lean, axis)
+    angle_by = (axis @ (after.axis_by - before.axis_by)) / float(along @ axis)
+    return moved / np.linalg.norm(moved), by + np.outer(np.cross(lean, axis), angle_by)
+
+
+def _wheel_axis(told: Told, number: int, target: Target, wheel: _Wheel) -> None:
+    sign, axis = side_sign(target.side), wheel.axis
+    told.readings.append(
+        {
+            "kind": "wheel_axis",
+            "axle": target.axle,
+            "side": target.side,
+            "centre_mm": wheel.centre.tolist(),
+            "axis": axis.tolist(),
+        }
+    )
+    level = float(np.hypot(axis[0], axis[1]))
+    along = np.array([axis[0], axis[1], 0.0]) / level
+    ahead = np.array([sign * along[1], -sign * along[0], 0.0])
+    toe = DEG * np.array([sign * axis[1], -sign * axis[0], 0.0]) / level**2
+    camber = -DEG * np.array([-axis[0] * axis[2] / level, -axis[1] * axis[2] / level, level])
+    # Along and square are ways that the reading itself has: they are held, as the core holds them.
+    rows = (
+        ("along", along, wheel.centre_by, along @ wheel.centre, -float(along @ axis)),
+        ("square", ahead, wheel.centre_by, ahead @ wheel.centre, -float(ahead @ axis)),
+        ("toe", toe, wheel.axis_by, DEG * np.arctan2(axis[0], sign * axis[1]), 0.0),
+        ("camber", camber, wheel.axis_by, -DEG * np.arctan2(axis[2], level), 0.0),
+    )
+    assert tuple(name for name, *_ in rows) == WheelAxis.ROWS  # noqa: S101 - the reading's own names
+    for name, way, by, value, by_out in rows:
+        told.rows.add(len(told.readings) - 1, name, number, float(value), way @ by, by_out)
+
+
+def _steer_axis(told: Told, number: int, target: Target, axis: Array, by: Array) -> None:
+    sign = side_sign(target.side)
+    told.readings.append({"kind": "steer_axis", "axle": target.axle, "side": target.side, "axis": axis.tolist()})
+    x, y, up = axis
+    for name, part, way in zip(
+        SteerAxis.ROWS, (x, sign * y), (np.array([1.0, 0, 0]), np.array([0, sign, 0.0])), strict=True
+    ):
+        # -atan(part/up): rearward, and inboard.
+        slope = -DEG * (up * way - part * np.array([0, 0, 1.0])) / (up * up + part * part)
+        told.rows.add(len(told.readings) - 1, name, number, float(-DEG * np.arctan2(part, up)), slope @ by)
+
+
+def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target]) -> Array:
+    """The covariance (r, r) of all rows by the dots, the certificates and how well plates' places on the wheels are known."""
+    slopes = {}
+    for number in adjusted.scene.wheels:
+        slopes[number] = np.zeros((len(rows.values), adjusted.columns.count(number)))
+    for at, (target, by) in enumerate(zip(rows.targets, rows.by_own, strict=True)):
+        slopes[target][at] = by
+    found = adjusted.covariance(slopes, np.zeros((len(rows.values), adjusted.columns.common)))
+    for number in adjusted.scene.wheels:
+        u = targets[number].u_out_mm
+        by_out = np.array(
+            [by if target == number else 0.0 for by, target in zip(rows.by_out, rows.targets, strict=True)]
+        )
+        found += u * u * np.outer(by_out, by_out)
+    return np.asarray((found + found.T) / 2)

@@ -1,0 +1,205 @@
+"""Made-up rigs of cameras before made-up vehicles: set-up files with their pictures, and the truth behind them.
+
+The cameras that take the pictures are not quite those of the certificate: they err by what it states. Invented figures.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from alignment.camera.plates import Plate
+from alignment.model.formula import Array
+from alignment.model.vehicle import SIDES, side_sign
+from alignment.simulate.pictures import Conditions, Eye, Picture, Pose
+from alignment.simulate.rolling import Moment, RollingWheel, Wheel, plates_at
+
+_REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
+"""From a frame with x forward and y left to that of a camera that looks rearward."""
+
+
+@dataclass(frozen=True)
+class RigKit:
+    """A kit of cameras: their certificate, and how well it is known (standard uncertainties, with the reason in the kit's file)."""
+
+    size: tuple[int, int]
+    focal_px: float
+    distortion: tuple[float, float, float, float, float]
+    noise: float
+    blur: float
+    u_rotation_deg: float
+    u_position_mm: float
+    u_focal: float
+    u_out_mm: float
+    u_up_deg: float
+    plate: Plate = Plate(10, 8, 30.0, 16.0, 36.0)
+
+
+DEFAULT = RigKit((1600, 1300), 3600.0, (-0.12, 0.05, 0.0, 0.0, 0.0), 2.0, 0.8, 0.004, 0.2, 1e-4, 0.5, 0.01)
+"""Two industrial cameras of two megapixels on a stand."""
+CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1.1, 0.015, 0.5, 5e-4, 1.0, 0.05)
+"""Two cameras as telephones have them."""
+
+
+@dataclass(frozen=True)
+class Scenario:
+    """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots."""
+
+    kit: RigKit
+    wheels: tuple[RollingWheel, ...]
+    eyes: Mapping[str, Eye]
+    certificates: Sequence[Mapping[str, Any]]
+    up: Array
+    moments: tuple[Moment, ...]
+    conditions: Mapping[tuple[int, str], Conditions] = field(default_factory=dict)
+    seed: int = 0
+    order: Mapping[Wheel, Wheel] = field(default_factory=dict)
+
+    def plates(self) -> dict[Wheel, Plate]:
+        """Which plate hangs on which wheel: as the file says, but where two are swapped."""
+        numbers = {(wheel.axle, wheel.side): number for number, wheel in enumerate(self.wheels)}
+        return {key: replace(self.kit.plate, first_marker=4 * numbers[self.order.get(key, key)]) for key in numbers}
+
+    def document(self, *, up: bool = True, form: str = "png") -> dict[str, Any]:
+        """The set-up's file."""
+        plate = self.kit.plate
+        targets = [
+            {"id": f"T{number + 1}", "axle": wheel.axle, "side": wheel.side, "columns": plate.columns, "rows": plate.rows,
+             "pitch_mm": plate.pitch_mm, "dot_mm": plate.dot_mm, "dictionary": plate.dictionary, "marker_mm": plate.marker_mm,
+             "first_marker": 4 * number, "out_mm": 170.0, "u_out_mm": self.kit.u_out_mm}
+            for number, wheel in enumerate(self.wheels)
+        ]  # fmt: skip
+        shots = [
+            {
+                "id": f"s{number}",
+                "move": moment.move,
+                "pictures": {name: f"s{number}-{name.lower()}.{form}" for name in self.eyes},
+            }
+            for number, moment in enumerate(self.moments)
+        ]
+        level = {"up": self.up.tolist(), "u_up_deg": self.kit.u_up_deg} if up else {}
+        return {"format": "rectaxis-pictures", "version": 1, "rig": "stand", "phase": "before",
+                "cameras": [dict(one) for one in self.certificates], "targets": targets, **level, "shots": shots}  # fmt: skip
+
+    def pictures(self) -> Iterator[tuple[int, str, Picture]]:
+        """Every picture, by shot and camera."""
+        rng = np.random.default_rng(self.seed)
+        plates = self.plates()
+        usual = Conditions(noise=self.kit.noise, blur=self.kit.blur)
+        for number, moment in enumerate(self.moments):
+            poses = plates_at(self.wheels, moment)
+            for name, eye in self.eyes.items():
+                how = self.conditions.get((number, name), usual)
+                yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
+
+    def truth(self) -> dict[str, float]:
+        """What the readings are of, by names of results: degrees and millimetres, the wheels' own toes against x."""
+        wheels = {(wheel.axle, wheel.side): wheel for wheel in self.wheels}
+        last = self.moments[-1]
+        found: dict[str, float] = {}
+        for (axle, side), wheel in wheels.items():
+            toe, camber = last.adjusted.get((axle, side), (wheel.toe, wheel.camber))
+            at = f"axles/{axle}/{side}"
+            found |= {f"{at}/toe_deg": toe, f"{at}/camber_deg": camber, f"{at}/radius_mm": wheel.radius}
+            if wheel.caster is not None and wheel.sai is not None:
+                found |= {f"{at}/caster_deg": wheel.caster, f"{at}/sai_deg": wheel.sai}
+        return found
+
+
+def stand(
+    kit: RigKit, seed: int, *, axles: int = 2, rolls: Sequence[float] = (0, -9, -18, -26, -34), sweeps: Sequence[float] = (-10, -5, 5, 10),
+    stills: Sequence[Mapping[Wheel, tuple[float, float]]] = (), errs: bool = True, settle: float = 1.0,
+) -> Scenario:  # fmt: skip
+    """Two cameras on a stand ahead of a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants errors of
+    the certificate.
+    """
+    rng = np.random.default_rng(seed)
+    wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
+    rig = Rotation.from_euler("xyz", [*rng.normal(0, 0.3, 2), rng.normal(0, 1.0)], degrees=True)
+    place = np.array([3100.0, rng.normal(0, 40), 520.0])
+    eyes, certificates = {}, []
+    for name, side in zip("AB", SIDES, strict=True):
+        sign = side_sign(side)
+        said = _REARWARD @ Rotation.from_euler("z", -sign * 3.5, degrees=True).inv().as_matrix()
+        at = np.array([0.0, sign * 650.0, 0.0])
+        certificates.append(
+            {"id": name, "size": list(kit.size), "focal_px": [kit.focal_px] * 2, "principal_px": [kit.size[0] / 2 - 0.5, kit.size[1] / 2 - 0.5],
+             "distortion": list(kit.distortion), "position_mm": at.tolist(), "rotation": said.tolist(),
+             "u_rotation_deg": kit.u_rotation_deg, "u_position_mm": kit.u_position_mm, "u_focal": kit.u_focal}
+        )  # fmt: skip
+        errors = [
+            rng.normal(0, u, n) * errs
+            for u, n in ((math.radians(kit.u_rotation_deg), 3), (kit.u_position_mm, 3), (kit.u_focal, 1))
+        ]
+        turned = said @ Rotation.from_rotvec(errors[0]).inv().as_matrix()
+        focal = kit.focal_px * (1 + float(errors[2][0]))
+        eyes[name] = Eye(
+            kit.size, (focal, focal), (kit.size[0] / 2 - 0.5, kit.size[1] / 2 - 0.5), kit.distortion,
+            place + rig.apply(at + errors[1]), np.asarray(turned @ rig.inv().as_matrix()),
+        )  # fmt: skip
+    wheels = tuple(replace(wheel, out_mm=wheel.out_mm + float(rng.normal(0, kit.u_out_mm)) * errs) for wheel in wheels)
+    level = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
+    up = rig.inv().apply(level.apply([0.0, 0.0, 1.0]))
+    return Scenario(
+        kit,
+        wheels,
+        eyes,
+        certificates,
+        np.asarray(up),
+        tuple(_moments(wheels, rolls, sweeps, stills, rng, settle)),
+        seed=seed,
+    )
+
+
+def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:
+    sign = side_sign(side)
+    steers = axle == 1
+    radius = float(rng.normal(318, 2))
+    centre = np.array(
+        [-(axle - 1) * float(rng.normal(2650, 20)) + rng.normal(0, 2), sign * (rng.normal(760, 5)), radius * 0.99]
+    )
+    askew = (float(rng.normal(0, 2)), float(rng.normal(-sign * 62, 3)), float(rng.normal(0, 4)))
+    return RollingWheel(
+        axle, side, centre, float(rng.normal(0.1, 0.3)), float(rng.normal(-0.8, 0.6)), radius, 170.0,
+        (float(rng.normal(0, 12)), float(rng.normal(0, 12))), askew,
+        float(rng.normal(4, 1.5)) if steers else None, float(rng.normal(12, 1.5)) if steers else None,
+    )  # fmt: skip
+
+
+def _moments(
+    wheels: Sequence[RollingWheel], rolls: Sequence[float], sweeps: Sequence[float],
+    stills: Sequence[Mapping[Wheel, tuple[float, float]]], rng: np.random.Generator, settle: float,
+) -> Iterator[Moment]:  # fmt: skip
+    """The vehicle is pushed back and forward, a little askew; in the sweep it shifts by parts of a millimetre."""
+    slant, bend = math.radians(rng.normal(0, 0.3)), rng.normal(0, 0.05)
+    for degrees in rolls:
+        way = math.radians(degrees) * 318.0
+        yield Moment("roll", way, way * slant, degrees / 34 * bend)
+    held = Moment("roll", math.radians(rolls[-1]) * 318.0, 0.0, 0.0)
+    for degrees in sweeps:
+        steered = {
+            (wheel.axle, wheel.side): degrees + float(rng.normal(0, 0.3))
+            for wheel in wheels
+            if wheel.caster is not None
+        }
+        shift = rng.normal(0, settle, 2)
+        yield Moment(
+            "sweep", held.ahead + float(shift[0]), float(shift[1]), float(rng.normal(0, 0.02)) * settle,
+            rolled=dict.fromkeys(((wheel.axle, wheel.side) for wheel in wheels), float(rolls[-1])), steered=steered,
+        )  # fmt: skip
+    for adjusted in stills:
+        yield Moment("still", held.ahead, 0.0, 0.0, adjusted=adjusted)
+
+
+Reader = Callable[[int, str], Picture]
+"""A picture by shot and camera."""
+
+
+def poses_of(scenario: Scenario) -> list[dict[Wheel, Pose]]:
+    """Where every plate stands in every shot."""
+    return [plates_at(scenario.wheels, moment) for moment in scenario.moments]
