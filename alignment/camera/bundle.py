@@ -6,8 +6,8 @@ Unknowns of different wheels touch different dots, so that the normal equations 
 (1) ``(C - Σ B_wᵀ N_w⁻¹ B_w) δ = c - Σ B_wᵀ N_w⁻¹ g_w``
 (2) ``δ_w = N_w⁻¹ (g_w - B_w δ)``
 
-the elimination of Brown (1958) and Triggs et al., "Bundle adjustment: a modern synthesis" (2000). Certificates enter as what is known of the
-cameras beforehand.
+the elimination of Brown (1958) and Triggs et al., "Bundle adjustment: a modern synthesis" (2000), from memory. Certificates enter as what is
+known of the cameras beforehand. The level is held: by how much all would follow it is kept, so that its doubt counts.
 """
 
 from __future__ import annotations
@@ -18,112 +18,115 @@ from dataclasses import dataclass
 import numpy as np
 
 from alignment.camera.lens import Camera
-from alignment.camera.model import Columns, Scene, Stands, stepped
+from alignment.camera.model import TILT, Columns, Scene, Stands, stepped
 from alignment.camera.plates import Plate
 from alignment.camera.views import Dots, View
 from alignment.model.formula import Array
 
 _ROUNDS = 30
-_SETTLED = 1e-9
-"""Of the misfit: a step that takes off less changes nothing worth naming."""
-_DAMPING = (1e-9, 1e3)
-_LEAST_NOISE = 1e-4
-"""Pixels; no camera places dots better."""
+_SETTLED = 1e-7
+"""A step that takes off less of the sum of squares, in units of the dots' noise, changes nothing worth naming."""
+_DAMPING = (0.0, 1e-6, 1e3)
+"""None at first, then from the second on, and never beyond the third."""
 
 
 @dataclass
 class Adjusted:
-    """The scene that fits all dots best. ``noise`` is what one coordinate of a target's dots scatters by, pixels; ``off`` (n, 2) all
-    residuals, in the order of ``dots``. ``inverses`` (k, k) and ``borders`` (k, c) are by target, ``common`` (c, c) the shared
-    unknowns' covariance.
+    """The scene that fits all dots best. ``noise`` is what one coordinate of a target's dots is taken to scatter by, pixels; ``squares``
+    (v,) are the views' weighted sums of squares, ``stands`` where each view's plate is. ``inverses`` (k, k) and ``borders`` (k, c) are by
+    target, ``common`` (c, c) the covariance of what all share, ``follows`` (c, 2) how that follows the level.
     """
 
     scene: Scene
     columns: Columns
     dots: Dots
     noise: dict[int, float]
-    off: Array
-    shifts: Array
+    squares: Array
+    stands: list[Stands]
+    normal: Array
+    pull: Array
     inverses: dict[int, Array]
     borders: dict[int, Array]
     common: Array
+    follows: Array
 
-    def covariance(self, slopes: Mapping[int, Array], shared: Array) -> Array:
-        """The covariance (r, r) of numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c)."""
-        through = np.array(shared)
-        found = np.zeros((len(shared), len(shared)))
+    def covariance(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
+        """The covariance (r, r) of numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c) against what
+        all share, the level being exact.
+        """
+        count = len(next(iter(slopes.values())))
+        found = np.zeros((count, count))
+        through = np.zeros((count, self.columns.common)) if shared is None else np.array(shared)
         for target, by in slopes.items():
-            inverse = self.inverses[target]
-            found += by @ inverse @ by.T
-            through = through - by @ inverse @ self.borders[target]
-        return found + through @ self.common @ through.T
+            carried = by @ self.inverses[target]
+            found += carried @ by.T
+            through -= carried @ self.borders[target]
+        return np.asarray(found + through @ self.common @ through.T)
+
+    def by_tilt(self, slopes: Mapping[int, Array]) -> Array:
+        """How numbers with ``slopes`` (r, k) follow turns of the level about x and y, (r, 2), radians."""
+        count = len(next(iter(slopes.values())))
+        found = np.zeros((count, TILT))
+        for target, by in slopes.items():
+            found -= by @ self.inverses[target] @ self.borders[target] @ self.follows
+        return found
 
 
 class Bundle:
-    """The dots of some views, to be adjusted from one scene or another. ``moves`` are by shot."""
+    """The dots of some views, to be adjusted from one scene or another. ``moves`` are by shot, ``noise`` by target, pixels."""
 
     def __init__(
-        self, views: Sequence[View], plates: Sequence[Plate], cameras: Sequence[Camera], moves: Sequence[str]
+        self,
+        views: Sequence[View],
+        plates: Sequence[Plate],
+        cameras: Sequence[Camera],
+        moves: Sequence[str],
+        noise: Mapping[int, float],
     ) -> None:
         self.dots = Dots(views, plates, cameras)
-        self.moves = moves
-        self.certified = cameras
+        self.moves, self.certified, self.noise = moves, cameras, dict(noise)
+        self._weights = np.array([1.0 / noise[view.target] ** 2 for view in views])
 
-    def adjust(self, scene: Scene, noise: Mapping[int, float]) -> Adjusted:
-        """The best scene from a first one; ``noise`` is what each target's dots are first taken to scatter by, pixels."""
-        noise = dict(noise)
-        for _ in range(2):
-            adjusted = self._descend(scene, noise)
-            scene, before, noise = adjusted.scene, noise, self._scatter(adjusted)
-            if all(abs(noise[target] / before[target] - 1) < 0.05 for target in noise):  # noqa: PLR2004 - weights that hardly change
-                break
-        return self._descend(scene, noise)
-
-    def _scatter(self, adjusted: Adjusted) -> dict[int, float]:
-        """What each target's dots scatter by, its own unknowns allowed for."""
-        squares = self.dots.squares(adjusted.off)
-        found = {}
-        for target in adjusted.scene.wheels:
-            mine = [number for number, view in enumerate(self.dots.views) if view.target == target]
-            rows = 2 * int(self.dots.count[mine].sum()) - adjusted.columns.count(target)
-            found[target] = max(float(np.sqrt(squares[mine].sum() / max(rows, 1))), _LEAST_NOISE)
-        return found
-
-    def _descend(self, scene: Scene, noise: Mapping[int, float]) -> Adjusted:
+    def adjust(self, scene: Scene) -> Adjusted:
+        """The best scene from a first one."""
         columns = Columns(scene)
-        weights = np.array([1.0 / noise[view.target] ** 2 for view in self.dots.views])
         priors = columns.priors(self.certified)
-        shifts = self._shifts(scene, columns)
-        stands = self._stand(scene, columns)
-        off = self._off(scene, stands)
-        misfit = self._misfit(off, weights, shifts, priors)
+        at = self._at(scene, columns, priors)
         damping = _DAMPING[0]
         for _ in range(_ROUNDS):
-            equations = self._equations(scene, columns, stands, weights, priors, shifts)
-            while True:
-                own, shared = equations.step(damping)
-                trial = stepped(scene, columns, own, shared)
-                trial_stands = self._stand(trial, columns)
-                trial_shifts = shifts + shared
-                trial_off = self._off(trial, trial_stands)
-                less = self._misfit(trial_off, weights, trial_shifts, priors)
-                if less <= misfit or damping > _DAMPING[1]:
-                    break
-                damping = max(damping, 1e-6) * 10
-            gained = misfit - less
-            if less <= misfit:
-                scene, stands, shifts, off, misfit = trial, trial_stands, trial_shifts, trial_off, less
-            damping = max(damping / 10, _DAMPING[0])
-            if gained <= _SETTLED * max(misfit, 1.0):
+            equations = self._equations(at)
+            trial = self._better(at, equations, damping)
+            while trial.misfit > at.misfit and damping < _DAMPING[2]:
+                damping = max(damping * 10, _DAMPING[1])
+                trial = self._better(at, equations, damping)
+            gained = at.misfit - trial.misfit
+            if gained >= 0:
+                at = trial
+            damping = damping / 10 if damping > _DAMPING[1] else _DAMPING[0]
+            if gained <= _SETTLED:
                 break
-        equations = self._equations(scene, columns, stands, weights, priors, shifts)
-        inverses, borders, common = equations.inverse()
-        return Adjusted(scene, columns, self.dots, dict(noise), off, shifts, inverses, borders, common)
+        equations = self._equations(at)
+        inverses, borders, common, follows = equations.inverse()
+        squares = self.dots.squares(at.off) * self._weights
+        return Adjusted(
+            at.scene, columns, self.dots, self.noise, squares, at.stands, equations.normal, equations.pull, inverses, borders, common, follows
+        )  # fmt: skip
+
+    def _at(self, scene: Scene, columns: Columns, priors: Array) -> _At:
+        stands = [Stands(scene, columns, view, self.moves[view.shot]) for view in self.dots.views]
+        places = np.array([stand.place[0] for stand in stands]), np.array([stand.place[1] for stand in stands])
+        off = self.dots.seen(*places, scene.cameras, slopes=False).off
+        shifts = self._shifts(scene, columns)
+        misfit = float(self.dots.squares(off) @ self._weights + priors @ (shifts * shifts))
+        return _At(scene, columns, priors, stands, places, off, shifts, misfit)
+
+    def _better(self, at: _At, equations: _Equations, damping: float) -> _At:
+        return self._at(stepped(at.scene, at.columns, *equations.step(damping)), at.columns, at.priors)
 
     def _shifts(self, scene: Scene, columns: Columns) -> Array:
         """By how much the shared unknowns of a scene differ from what certificates say of them (c,)."""
         found = np.zeros(columns.common)
-        for (part, number), at in ((key, at) for key, at in columns.shared.items() if isinstance(key, tuple)):
+        for (part, number), at in columns.shared.items():
             if part == "path":
                 continue
             now, said = scene.cameras[number], self.certified[number]
@@ -136,74 +139,84 @@ class Bundle:
                 found[at] = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]]) / 2
         return found
 
-    def _stand(self, scene: Scene, columns: Columns) -> list[Stands]:
-        return [Stands(scene, columns, view, self.moves[view.shot]) for view in self.dots.views]
-
-    def _off(self, scene: Scene, stands: Sequence[Stands]) -> Array:
-        return self.dots.seen(*_placed(stands), scene.cameras, slopes=False).off
-
-    def _misfit(self, off: Array, weights: Array, shifts: Array, priors: Array) -> float:
-        return float(self.dots.squares(off) @ weights + priors @ (shifts * shifts))
-
-    def _equations(
-        self, scene: Scene, columns: Columns, stands: Sequence[Stands], weights: Array, priors: Array, shifts: Array
-    ) -> _Equations:
-        normal, pull = self.dots.sums(self.dots.seen(*_placed(stands), scene.cameras), weights)
-        found = _Equations(columns, priors, shifts)
-        for number, (view, stand) in enumerate(zip(self.dots.views, stands, strict=True)):
-            found.add(view.target, stand, normal[number], pull[number])
-        return found
+    def _equations(self, at: _At) -> _Equations:
+        normal, pull = self.dots.sums(self.dots.seen(*at.places, at.scene.cameras), self._weights)
+        return _Equations(at, self.dots.views, normal, pull)
 
 
-def _placed(stands: Sequence[Stands]) -> tuple[Array, Array]:
-    return np.array([stand.place[0] for stand in stands]), np.array([stand.place[1] for stand in stands])
+@dataclass
+class _At:
+    """A scene and how well it fits."""
+
+    scene: Scene
+    columns: Columns
+    priors: Array
+    stands: list[Stands]
+    places: tuple[Array, Array]
+    off: Array
+    shifts: Array
+    misfit: float
 
 
 class _Equations:
-    """Normal equations of all views, wheel by wheel."""
+    """Normal equations, wheel by wheel, of all views' sums: ``normal`` (v, 7, 7) and ``pull`` (v, 7)."""
 
-    def __init__(self, columns: Columns, priors: Array, shifts: Array) -> None:
-        self._own = {t: np.zeros((columns.count(t), columns.count(t))) for t in columns.own}
-        self._border = {t: np.zeros((columns.count(t), columns.common)) for t in columns.own}
-        self._pull = {t: np.zeros(columns.count(t)) for t in columns.own}
-        self._common = np.diag(priors)
-        self._shared_pull = -priors * shifts
-
-    def add(self, target: int, stand: Stands, normal: Array, pull: Array) -> None:
-        """One view's sums (7, 7) and (7,)."""
-        own, common = stand.own, stand.common
-        by_own, by_common = own.T @ normal, common.T @ normal
-        self._own[target] += by_own @ own
-        self._border[target] += by_own @ common
-        self._common += by_common @ common
-        self._pull[target] += own.T @ pull
-        self._shared_pull += common.T @ pull
+    def __init__(self, at: _At, views: Sequence[View], normal: Array, pull: Array) -> None:
+        self.normal, self.pull = normal, pull
+        self._free = slice(0, at.columns.tilt.start)
+        self._own, self._border, self._pull = {}, {}, {}
+        self._common, self._shared_pull = np.diag(at.priors), -at.priors * at.shifts
+        for target in at.columns.own:
+            mine = [number for number, view in enumerate(views) if view.target == target]
+            own = np.array([at.stands[number].own for number in mine])
+            common = np.array([at.stands[number].common for number in mine])
+            rows = own.shape[0] * own.shape[1]
+            by_own = (normal[mine] @ own).reshape(rows, -1)
+            by_common = (normal[mine] @ common).reshape(rows, -1)
+            own, common, pulls = own.reshape(rows, -1), common.reshape(rows, -1), pull[mine].ravel()
+            self._own[target] = own.T @ by_own
+            self._border[target] = by_own.T @ common
+            self._common += common.T @ by_common
+            self._pull[target] = own.T @ pulls
+            self._shared_pull += common.T @ pulls
 
     def step(self, damping: float) -> tuple[dict[int, Array], Array]:
-        """The step of equations (1) and (2)."""
-        solved = {t: _inverse(matrix, damping) for t, matrix in self._own.items()}
+        """The step of equations (1) and (2); the level stays."""
+        solved = {target: _inverse(matrix, damping) for target, matrix in self._own.items()}
         reduced, pull = np.array(self._common), np.array(self._shared_pull)
         for target, inverse in solved.items():
             carried = self._border[target].T @ inverse
             reduced -= carried @ self._border[target]
             pull -= carried @ self._pull[target]
-        shared = _inverse(reduced, damping) @ pull
-        return {t: inverse @ (self._pull[t] - self._border[t] @ shared) for t, inverse in solved.items()}, shared
+        shared, free = np.zeros(len(pull)), self._free
+        shared[free] = _inverse(reduced[free, free], damping) @ pull[free]
+        own = {
+            target: inverse @ (self._pull[target] - self._border[target] @ shared) for target, inverse in solved.items()
+        }
+        return own, shared
 
-    def inverse(self) -> tuple[dict[int, Array], dict[int, Array], Array]:
-        """The inverse of each wheel's own block, the borders, and the covariance of what all share."""
-        inverses = {t: _inverse(matrix, 0.0) for t, matrix in self._own.items()}
+    def inverse(self) -> tuple[dict[int, Array], dict[int, Array], Array, Array]:
+        """The inverse of each wheel's own block, the borders, the covariance of what all share, and how that follows the level."""
+        inverses = {target: _inverse(matrix, 0.0) for target, matrix in self._own.items()}
         reduced = np.array(self._common)
         for target, inverse in inverses.items():
             reduced -= self._border[target].T @ inverse @ self._border[target]
-        return inverses, self._border, _inverse(reduced, 0.0)
+        free, held = self._free, slice(self._free.stop, len(reduced))
+        common, follows = np.zeros_like(reduced), np.zeros((len(reduced), TILT))
+        common[free, free] = _inverse(reduced[free, free], 0.0)
+        follows[free] = -common[free, free] @ reduced[free, held]
+        follows[held] = np.eye(TILT)
+        return inverses, self._border, common, follows
+
+
+_DIGITS = 1e-13
+"""Of the largest: a direction that the dots tell less of is lost in the last digits, and gets none."""
 
 
 def _inverse(matrix: Array, damping: float) -> Array:
-    """The inverse of a symmetric matrix scaled to ones on its diagonal; directions that nothing tells get none."""
+    """The inverse of a symmetric matrix scaled to ones on its diagonal."""
     size = np.sqrt(np.maximum(matrix.diagonal(), 0.0))
     size = np.where(size > 0, size, 1.0)
-    scaled = matrix / size[:, None] / size
-    values, vectors = np.linalg.eigh(scaled)
-    kept = np.where(values > 1e-13, 1.0 / (np.maximum(values, 1e-13) + damping), 0.0)  # noqa: PLR2004 - the digits of a double
+    values, vectors = np.linalg.eigh(matrix / size[:, None] / size + damping * np.eye(len(size)))
+    kept = np.where(values > _DIGITS, 1.0 / np.maximum(values, _DIGITS), 0.0)
     return np.asarray((vectors * kept) @ vectors.T / size[:, None] / size)

@@ -38,6 +38,9 @@ _LEAST_OFF = 0.05
 _LEAST_DARK = 0.25
 """A dot is at least so much darker than its white."""
 _FEWEST_DOTS = 8
+_REACH = 4.0
+"""Pitches: how far beyond what is known of a grid its dots are looked for. A marker's corners are seen to a third of a pixel."""
+_MOST_STEPS = 30
 
 
 class Dots(NamedTuple):
@@ -98,16 +101,21 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     if grid is None:
         return Missed("markers")
     look = _Look(picture, plate, camera)
+    known = on_plate
     middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
-    # Markers place the grid to about a pixel, the dots found first to a tenth; looked at again, each window is centred.
-    for _ in range(2):
-        middles, good = look.around(grid)
+    # Markers place the dots beside them; those place the next, until all of the grid is reached. Looked at again, each is centred.
+    for _ in range(_MOST_STEPS):
+        near = _within(plate.dots, known, _REACH * plate.pitch_mm)
+        middles, good = look.around(grid, near)
         if good.sum() < _FEWEST_DOTS:
             return Missed(look.why)
         again = _Grid.through(plate.dots[good], camera.ideal(middles[good]))
         if again is None:
             return Missed("grid")
         grid = again
+        if near.all() and known is not on_plate:
+            break
+        known = plate.dots[good]
     ideal = camera.ideal(middles)
     for _ in range(3):
         off = np.hypot(*((grid.at(plate.dots) - ideal) * camera.focal).T)
@@ -122,6 +130,11 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     return Dots(
         np.flatnonzero(good), middles[good], int(look.seen.sum()), int((~good).sum()), look.blur, look.width, look.full
     )
+
+
+def _within(dots: Array, known: Array, reach: float) -> NDArray[np.bool_]:
+    """Which dots (n, 2) lie within reach of any known place (k, 2)."""
+    return np.asarray((((dots[:, None, :] - known) ** 2).sum(axis=2) < reach * reach).any(axis=1))
 
 
 class _Grid(NamedTuple):
@@ -164,8 +177,8 @@ class _Look:
         self.seen: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
         self.why = "hidden"
 
-    def around(self, grid: _Grid) -> tuple[Array, NDArray[np.bool_]]:
-        """The dots' middles as seen (n, 2) where the grid says that they are, and which of them are whole."""
+    def around(self, grid: _Grid, near: NDArray[np.bool_]) -> tuple[Array, NDArray[np.bool_]]:
+        """The dots' middles as seen (n, 2) where the grid says that they are, and which of those ``near`` (n,) are whole."""
         plate, dots = self.plate, self.plate.dots
         guess = self.camera.pixels(grid.at(dots))
         step = plate.pitch_mm / 8
@@ -183,13 +196,15 @@ class _Look:
         if self.width < _FEWEST_PIXELS:
             self.why = "small"
             return guess, np.zeros(len(dots), dtype=bool)
-        return self._measure(guess, forth, determinant)
+        return self._measure(guess, forth, determinant, near)
 
-    def _measure(self, guess: Array, forth: Array, determinant: Array) -> tuple[Array, NDArray[np.bool_]]:
+    def _measure(
+        self, guess: Array, forth: Array, determinant: Array, near: NDArray[np.bool_]
+    ) -> tuple[Array, NDArray[np.bool_]]:
         plate, height, width = self.plate, *self.picture.shape
         half = int(np.ceil(plate.pitch_mm / 2 * float(np.abs(forth).sum(axis=2).max()))) + 1
         base = np.rint(guess).astype(int)
-        inside = ((base >= half) & (base < np.array([width, height]) - half)).all(axis=1)
+        inside = np.asarray(near & ((base >= half) & (base < np.array([width, height]) - half)).all(axis=1))
         centre = np.clip(base, half, np.array([width, height]) - half - 1)
         if half > min(width, height) // 2 - 1 or not inside.any():
             self.why = "edge"
@@ -204,14 +219,16 @@ class _Look:
             forth[:, 1, 1] / determinant, -forth[:, 0, 1] / determinant, -forth[:, 1, 0] / determinant, forth[:, 0, 0] / determinant))  # fmt: skip
         across, along = a * x + b * y, c * x + d * y
         far = np.hypot(across, along) / np.float32(plate.pitch_mm / 2)
-        near = plate.dot_mm / plate.pitch_mm
-        ring = ((far > max(_RING[0], (1 + near) / 2)) & (far < max(_RING[1], near + 0.15))).astype(np.float32)
+        share = plate.dot_mm / plate.pitch_mm
+        ring = ((far > max(_RING[0], (1 + share) / 2)) & (far < max(_RING[1], share + 0.15))).astype(np.float32)
         white = _plane(patch, ring, x, y)
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
-        middle = np.where(far < near / 3, dark, 0.0).sum(axis=(1, 2)) / np.maximum((far < near / 3).sum(axis=(1, 2)), 1)
+        middle = np.where(far < share / 3, dark, 0.0).sum(axis=(1, 2)) / np.maximum(
+            (far < share / 3).sum(axis=(1, 2)), 1
+        )
         weight = np.where(
-            (far < max(_RING[0], (1 + near) / 2) + 0.1) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
+            (far < max(_RING[0], (1 + share) / 2) + 0.1) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
         )
         total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
         aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]

@@ -61,10 +61,15 @@ class Scene:
     cameras: list[Camera]
 
 
+TILT = 2
+"""Turns of the level about x and y: not adjusted, but in every uncertainty."""
+
+
 class Columns:
     """Which unknowns there are and where each stands: ``own`` those of a target's wheel, ``shared`` those of all.
 
-    The first shot of the path is where the vehicle stood, so that it has no unknowns; nor have cameras whose certificate is exact.
+    The first shot of the path is where the vehicle stood, so that it has no unknowns; nor have cameras whose certificate is exact. The
+    last of the shared columns are the level's tilt, which is held.
     """
 
     def __init__(self, scene: Scene) -> None:
@@ -82,6 +87,7 @@ class Columns:
             )
             shared += [((part, number), size) for part, u, size in parts if u > 0]
         self.shared = _slices(shared)
+        self.tilt = slice(_end(self.shared), _end(self.shared) + TILT)
 
     def count(self, target: int) -> int:
         """How many unknowns a target's wheel has."""
@@ -89,8 +95,8 @@ class Columns:
 
     @property
     def common(self) -> int:
-        """How many unknowns all views share."""
-        return _end(self.shared)
+        """How many columns all views share, the level's tilt included."""
+        return self.tilt.stop
 
     def priors(self, cameras: Sequence[Camera]) -> Array:
         """The weight (c,) of what certificates say of the shared unknowns: 1/u², 0 for those that nothing says anything of."""
@@ -225,8 +231,9 @@ class Stands:
             self.own[:TWIST, self._at[key]] = twists
 
     def _camera(self, camera: Camera) -> None:
-        """A camera that moves sees its plate move the other way."""
+        """A camera that moves sees its plate move the other way; so do all cameras with the level."""
         number = self._view.camera
+        self.common[:TILT, -TILT:] = -np.eye(TILT)
         if ("rotation", number) in self._shared:
             twists = np.vstack((np.eye(3), crossing(camera.position)))
             self.common[:TWIST, self._shared[("rotation", number)]] = -twists

@@ -47,6 +47,11 @@ class Told:
     readings: list[dict[str, Any]]
     rows: Rows
 
+    @classmethod
+    def nothing(cls) -> Told:
+        """Where no wheel could be told."""
+        return cls([], Rows())
+
 
 @dataclass(frozen=True)
 class _Wheel:
@@ -66,7 +71,7 @@ def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None) -> To
         if still is not None and still not in wheel.stills:
             continue
         target, at, count = targets[number], columns.own[number], columns.count(number)
-        seen = _as_rolled(wheel, at, count, target)
+        seen = _as_rolled(wheel, at, count, target.out_mm)
         if still is not None:
             now = _in_still(wheel, seen, at, still)
             _wheel_axis(told, number, target, now)
@@ -80,11 +85,26 @@ def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None) -> To
     return told
 
 
-def _as_rolled(wheel: Wheel, at: Mapping[object, slice], count: int, target: Target) -> _Wheel:
+@dataclass(frozen=True)
+class Centre:
+    """A wheel's centre (3,) in the first roll shot, with its slopes (3, k) against the wheel's own unknowns."""
+
+    place: Array
+    by: Array
+
+
+def centre_of(adjusted: Adjusted, number: int, out_mm: float) -> Centre:
+    """Where a target's wheel has its centre."""
+    columns = adjusted.columns
+    seen = _as_rolled(adjusted.scene.wheels[number], columns.own[number], columns.count(number), out_mm)
+    return Centre(seen.centre, seen.centre_by)
+
+
+def _as_rolled(wheel: Wheel, at: Mapping[object, slice], count: int, out_mm: float) -> _Wheel:
     """The centre is the foot of the plate's middle on the axis, less ``out_mm`` along it."""
     square = square_to(wheel.axis)
-    axis_by, foot_by = np.zeros((3, count)), np.zeros((3, count))
-    axis_by[:, at["axis"]] = np.cross((square).T, wheel.axis).T
+    axis_by = np.zeros((3, count))
+    axis_by[:, at["axis"]] = np.cross(square.T, wheel.axis).T
     aside = wheel.plate[1] - wheel.point
     along = float(wheel.axis @ aside)
     foot = wheel.point + wheel.axis * along
@@ -93,7 +113,7 @@ def _as_rolled(wheel: Wheel, at: Mapping[object, slice], count: int, target: Tar
     place_by[:, at["plate"]][:, 3:] = np.eye(3)
     along_by = aside @ axis_by + wheel.axis @ (place_by - point_by)
     foot_by = point_by + axis_by * along + np.outer(wheel.axis, along_by)
-    return _Wheel(wheel.axis, foot - target.out_mm * wheel.axis, axis_by, foot_by - target.out_mm * axis_by)
+    return _Wheel(wheel.axis, foot - out_mm * wheel.axis, axis_by, foot_by - out_mm * axis_by)
 
 
 def _in_still(wheel: Wheel, seen: _Wheel, at: Mapping[object, slice], still: int) -> _Wheel:
@@ -174,14 +194,22 @@ def _steer_axis(told: Told, number: int, target: Target, axis: Array, by: Array)
         told.rows.add(len(told.readings) - 1, name, number, float(-DEG * np.arctan2(part, up)), slope @ by)
 
 
-def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target]) -> Array:
-    """The covariance (r, r) of all rows by the dots, the certificates and how well plates' places on the wheels are known."""
-    slopes = {}
+def slopes_of(adjusted: Adjusted, rows: Rows) -> dict[int, Array]:
+    """The rows' slopes (r, k) against the unknowns of each wheel."""
+    found = {}
     for number in adjusted.scene.wheels:
-        slopes[number] = np.zeros((len(rows.values), adjusted.columns.count(number)))
+        found[number] = np.zeros((len(rows.values), adjusted.columns.count(number)))
     for at, (target, by) in enumerate(zip(rows.targets, rows.by_own, strict=True)):
-        slopes[target][at] = by
-    found = adjusted.covariance(slopes, np.zeros((len(rows.values), adjusted.columns.common)))
+        found[target][at] = by
+    return found
+
+
+def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level: Array) -> Array:
+    """The covariance (r, r) of all rows by the dots, the certificates, the ``level`` (2, 2), and where plates sit on the wheels."""
+    slopes = slopes_of(adjusted, rows)
+    found = adjusted.covariance(slopes)
+    follow = adjusted.by_tilt(slopes)
+    found += follow @ level @ follow.T
     for number in adjusted.scene.wheels:
         u = targets[number].u_out_mm
         by_out = np.array(

@@ -85,8 +85,10 @@ class Eye:
         width, height = self.size
         image = np.full((height, width), YARD)
         mud = dict(how.mud)
-        for number, (plate, pose) in enumerate(plates):
-            self._paint(image, plate, pose, mud.get(number, ()))
+        # The nearer hides the farther.
+        far = [-float(np.linalg.norm(pose.place - self.position)) for _, pose in plates]
+        for number in np.argsort(far).tolist():
+            self._paint(image, *plates[number], mud.get(number, ()))
         across = np.linspace(1 + how.falls / 2, 1 - how.falls / 2, width)
         image *= how.light * across / WHITE * _LIGHTEST
         for spot in how.spots:

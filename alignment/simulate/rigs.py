@@ -40,6 +40,9 @@ class RigKit:
     plate: Plate = Plate(10, 8, 30.0, 16.0, 36.0)
 
 
+_DOWN_DEG, _ASIDE_DEG = 10.5, 3.5
+"""Cameras look down on the plates, so that the front ones do not hide the rear ones, and each along its own side."""
+
 DEFAULT = RigKit((1600, 1300), 3600.0, (-0.12, 0.05, 0.0, 0.0, 0.0), 2.0, 0.8, 0.004, 0.2, 1e-4, 0.5, 0.01)
 """Two industrial cameras of two megapixels on a stand."""
 CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1.1, 0.015, 0.5, 5e-4, 1.0, 0.05)
@@ -121,11 +124,12 @@ def stand(
     rng = np.random.default_rng(seed)
     wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
     rig = Rotation.from_euler("xyz", [*rng.normal(0, 0.3, 2), rng.normal(0, 1.0)], degrees=True)
-    place = np.array([3100.0, rng.normal(0, 40), 520.0])
+    place = np.array([3100.0, rng.normal(0, 40), 1150.0])
     eyes, certificates = {}, []
     for name, side in zip("AB", SIDES, strict=True):
         sign = side_sign(side)
-        said = _REARWARD @ Rotation.from_euler("z", -sign * 3.5, degrees=True).inv().as_matrix()
+        looks = Rotation.from_euler("yz", [-_DOWN_DEG, -sign * _ASIDE_DEG], degrees=True)
+        said = _REARWARD @ looks.inv().as_matrix()
         at = np.array([0.0, sign * 650.0, 0.0])
         certificates.append(
             {"id": name, "size": list(kit.size), "focal_px": [kit.focal_px] * 2, "principal_px": [kit.size[0] / 2 - 0.5, kit.size[1] / 2 - 0.5],

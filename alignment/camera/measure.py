@@ -1,0 +1,205 @@
+"""A set-up's pictures become readings: the whole chain, one step after another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from alignment.camera import sentences
+from alignment.camera.bundle import Adjusted
+from alignment.camera.detect import Missed, find_targets
+from alignment.camera.doubts import Warned
+from alignment.camera.fit import Fitted, bundle_of, fit, turned
+from alignment.camera.level import ground_under, levelled, rolling_radius, shortest_turn
+from alignment.camera.order import misplaced
+from alignment.camera.pictures import PictureError, Read
+from alignment.camera.poses import single_poses
+from alignment.camera.readings import Told, covariance, tell
+from alignment.camera.setups import Setup
+from alignment.camera.start import stood
+from alignment.camera.views import View, turned_by
+from alignment.errors import Fault, JobFileError
+from alignment.model.formula import Array
+
+FORMAT = "rectaxis-pictures-results"
+VERSION = 1
+Progress = Callable[[str], None]
+_LEVEL = 1e-7
+"""Radians: ground that is found to lean by less is level."""
+_ROUNDS = 10
+_PLAIN_UP = np.array([0.0, 0.0, 1.0])
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What was found in all pictures: ``views``, and by target how many dots were seen; ``missed`` by shot, camera and target."""
+
+    views: list[View]
+    dots: dict[int, int]
+    dropped: dict[int, int]
+    missed: dict[tuple[int, int, int], Missed]
+
+
+def look(setup: Setup, read: Read, progress: Progress = lambda _: None) -> Looked:
+    """Find every target in every picture. **Raises** JobFileError for pictures that cannot be used."""
+    plates = [target.plate for target in setup.targets]
+    faults: list[Fault] = []
+    found = Looked([], {}, {}, {})
+    total, done = sum(len(shot.pictures) for shot in setup.shots), 0
+    for shot, one in enumerate(setup.shots):
+        for number, camera in enumerate(setup.cameras):
+            if camera.id not in one.pictures:
+                continue
+            done += 1
+            progress(f"picture {done} of {total}")
+            try:
+                targets = find_targets(read(shot, camera.id), plates, camera)
+            except PictureError as error:
+                faults.append(Fault(sentences.picture_pointer(setup, shot, number), str(error)))
+                continue
+            for target, dots in targets.items():
+                if isinstance(dots, Missed):
+                    found.missed[shot, number, target] = dots
+                    continue
+                found.views.append(View(target, shot, number, dots.numbers, dots.pixels))
+                found.dots[target] = found.dots.get(target, 0) + dots.found
+                found.dropped[target] = found.dropped.get(target, 0) + max(dots.found - len(dots.numbers), 0)
+    if faults:
+        raise JobFileError(faults)
+    return found
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What pictures tell: ``told`` with its ``covariance`` (r, r), in the frame whose z is ``up`` of the rig's frame."""
+
+    fitted: Fitted
+    told: Told
+    covariance: Array
+    up: Array
+    warned: list[Warned]
+
+
+def measure(setup: Setup, read: Read, progress: Progress = lambda _: None) -> dict[str, Any]:
+    """The pictures-results file of a set-up. **Raises** JobFileError."""
+    looked = look(setup, read, progress)
+    progress("fitting")
+    return as_dict(setup, looked, measured(setup, looked))
+
+
+def measured(setup: Setup, looked: Looked) -> Measured:
+    """What was found, adjusted. **Raises** JobFileError where targets are swapped, or where nothing says what is level."""
+    plates = [target.plate for target in setup.targets]
+    up = _PLAIN_UP if setup.up is None else setup.up
+    warned = [
+        Warned(target, "few", {"shots": 0})
+        for target in range(len(setup.targets))
+        if not any(v.target == target for v in looked.views)
+    ]
+    if not looked.views:
+        return Measured(Fitted(None, [], []), Told.nothing(), np.zeros((0, 0)), up, warned)
+    cameras = levelled(setup.cameras, up)
+    poses = single_poses(looked.views, plates, cameras)
+    swapped = misplaced(setup, stood(looked.views, poses))
+    if swapped:
+        raise JobFileError(
+            [Fault(f"/targets/{number}", sentences.swapped(setup, number, place)) for number, place in swapped.items()]
+        )
+    fitted = fit(setup, looked.views, poses, cameras)
+    warned += fitted.warned
+    adjusted = fitted.adjusted
+    if adjusted is None:
+        return Measured(fitted, Told.nothing(), np.zeros((0, 0)), up, warned)
+    level = np.eye(2) * np.radians(setup.u_up_deg) ** 2
+    if setup.up is None:
+        adjusted, up, level = _on_its_wheels(setup, fitted, adjusted)
+        fitted.adjusted = adjusted
+    stills = setup.taken("still")
+    told = tell(adjusted, setup.targets, stills[-1] if stills else None)
+    return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), up, warned)
+
+
+def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted) -> tuple[Adjusted, Array, Array]:
+    """The scene on the ground through its wheels' contact points: turned, and fitted anew, until that is level."""
+    up, before = _PLAIN_UP, np.eye(3)
+    for _ in range(_ROUNDS):
+        ground = ground_under(adjusted, setup.targets)
+        if ground is None:
+            message = "is missing: expected the direction square to the ground, since too few wheels are seen to find it from them"
+            raise JobFileError([Fault("/up", message)])
+        if float(np.abs(ground.turn).max()) < _LEVEL:
+            return adjusted, up, ground.covariance
+        # Turning the cameras by a rotation leaves as up what that rotation takes to z.
+        up = before.T @ turned_by(np.array([*ground.turn, 0.0])).T @ _PLAIN_UP
+        turn = shortest_turn(up)
+        cameras = levelled(setup.cameras, up)
+        bundle = bundle_of(setup, fitted.views, adjusted.noise, cameras)
+        adjusted = bundle.adjust(turned(adjusted.scene, turn @ before.T, cameras))
+        before = turn
+    return adjusted, up, ground.covariance
+
+
+def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
+    """The pictures-results file."""
+    warnings = [
+        {"pointer": sentences.pointer(setup, one), "message": sentences.say(setup, looked.missed, one)}
+        for one in found.warned
+    ]
+    wheels: list[dict[str, Any]] = []
+    if found.fitted.adjusted is not None:
+        wheels = [_wheel(setup, looked, found.fitted, number) for number in _in_order(setup, found.fitted.adjusted)]
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "readings": _readings(setup, found),
+        "wheels": wheels,
+        "up": (found.up + 0.0).tolist(),
+        "warnings": warnings,
+    }
+
+
+def _in_order(setup: Setup, adjusted: Adjusted) -> list[int]:
+    return sorted(adjusted.scene.wheels, key=lambda number: (setup.targets[number].axle, setup.targets[number].side))
+
+
+_U_KEYS = {
+    "along": "u_along_mm",
+    "square": "u_mm",
+    "toe": "u_deg",
+    "camber": "u_camber_deg",
+    "caster": "u_deg",
+    "sai": "u_sai_deg",
+}
+
+
+def _readings(setup: Setup, found: Measured) -> list[dict[str, Any]]:
+    """Readings as a job file has them, each row's uncertainty with it, and how all rows are known together."""
+    if not found.told.readings:
+        return []
+    own: list[dict[str, Any]] = [
+        {"phase": setup.phase, "kind": one["kind"], "rig": setup.rig, **one} for one in found.told.readings
+    ]
+    u = np.sqrt(found.covariance.diagonal())
+    for (reading, name), size in zip(found.told.rows.names, u.tolist(), strict=True):
+        own[reading][_U_KEYS[name]] = size
+    together = {"phase": setup.phase, "kind": "rig", "rig": setup.rig, "rows": [list(name) for name in found.told.rows.names],
+                "covariance": found.covariance.tolist()}  # fmt: skip
+    return [*own, together]
+
+
+def _wheel(setup: Setup, looked: Looked, fitted: Fitted, number: int) -> dict[str, Any]:
+    adjusted, target = fitted.adjusted, setup.targets[number]
+    assert adjusted is not None  # noqa: S101 - asked for wheels that were told
+    wheel = adjusted.scene.wheels[number]
+    radius = rolling_radius(adjusted, number, target.out_mm)
+    mine = [at for at, view in enumerate(adjusted.dots.views) if view.target == number]
+    dots = 2 * sum(len(adjusted.dots.views[at].numbers) for at in mine)
+    rms = float(np.sqrt(adjusted.squares[mine].sum() / max(dots, 1))) * adjusted.noise[number]
+    angles = list(wheel.angles.values())
+    return {
+        "axle": target.axle, "side": target.side, "target": target.id, "rolling_radius_mm": {"value": radius.value, "u": radius.u},
+        "dots": looked.dots[number], "dropped": looked.dropped[number], "rms_px": rms, "rolled_deg": float(np.degrees(max(angles) - min(angles))),
+    }  # fmt: skip

@@ -1,0 +1,92 @@
+"""What went wrong with pictures, in sentences that say how to mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from alignment.camera.detect import Missed
+from alignment.camera.doubts import Warned
+from alignment.camera.setups import Setup
+
+WANTED_DEG = 30
+"""A roll that tells axes well: what to ask for where it was too little."""
+LEAST_DEG = 8
+
+_WHY_MISSED = {
+    "markers": "its coded corners are seen, but not well enough to place it",
+    "grid": "its dots do not lie as the file says: check columns, rows and pitch",
+    "small": "its dots are too small: bring the camera nearer, or turn the plate more towards it",
+    "edge": "it reaches over the picture's edge: turn the camera towards it",
+    "overexposed": "its white is overexposed: shade it or expose for less time",
+    "hidden": "most of its dots are hidden or blurred: clear the view, wipe the plate, focus",
+}
+
+
+def picture_pointer(setup: Setup, shot: int, camera: int) -> str:
+    """The pointer of a picture in the set-up's file."""
+    name = setup.cameras[camera].id.replace("~", "~0").replace("/", "~1")
+    return f"/shots/{shot}/pictures/{name}"
+
+
+def pointer(setup: Setup, one: Warned) -> str:
+    """Where in the set-up's file a warning belongs."""
+    if one.target is not None:
+        return f"/targets/{one.target}"
+    if one.shot is not None and one.camera is not None:
+        return picture_pointer(setup, one.shot, one.camera)
+    return f"/shots/{one.shot}"
+
+
+def swapped(setup: Setup, number: int, place: tuple[int, str]) -> str:
+    """A target that hangs on another wheel."""
+    target = setup.targets[number]
+    return f"{target.wheel}: target {target.id} hangs on axle {place[0]} {place[1]}; put it where it belongs, or name it so in the file"
+
+
+def say(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:
+    """A warning as a sentence; that of a target begins with its wheel."""
+    if one.target is None:
+        return _of_a_shot(setup, one)
+    target = setup.targets[one.target]
+    return f"{target.wheel}: {_OF_A_WHEEL[one.why](setup, missed, one)}"
+
+
+def _few(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:
+    seen = one.data["shots"]
+    where = next(((key, why) for key, why in sorted(missed.items()) if key[2] == one.target), None)
+    reason = ""
+    if where is not None:
+        (shot, camera, _), why = where
+        reason = f" In picture {setup.shots[shot].pictures[setup.cameras[camera].id]} {_WHY_MISSED[why.why]}."
+    times = "in no roll shot" if seen == 0 else f"in {seen} roll shot{'' if seen == 1 else 's'} only"
+    return f"its target is seen {times}; at least three are needed. Clear the view and roll again.{reason}"
+
+
+def _short(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+    return f"rolled only {one.data['rolled']:.1f}°; at least {LEAST_DEG}° are needed and {WANTED_DEG}° are wanted. Roll further."
+
+
+def _axis(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+    shot = setup.shots[one.data["shot"]].id
+    return (
+        f"does not turn about one axis: in shot {shot} its target stands otherwise than a rolled wheel takes it. Did it slip on the rim, was the "
+        "wheel steered, or was it jacked? Seat the target and roll again."
+    )
+
+
+def _brakes(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+    shot = setup.shots[one.data["shot"]].id
+    return (
+        f"rolled on during the sweep, in shot {shot}: hold the brakes and sweep again. Its steering axis is left out."
+    )
+
+
+_OF_A_WHEEL = {"few": _few, "short": _short, "axis": _axis, "brakes": _brakes}
+
+
+def _of_a_shot(setup: Setup, one: Warned) -> str:
+    shot = setup.shots[one.shot or 0].id
+    if one.why == "knocked" and one.camera is not None:
+        name = setup.cameras[one.camera].id
+        return f"camera {name} was knocked before shot {shot}: its pictures from there on are left out. Fix it and take the shots again."
+    return f"the vehicle settled before shot {shot}: its shots from there on are left out. Let it settle, and take them again."
