@@ -21,8 +21,10 @@ from alignment.model.formula import Array
 
 Picture = NDArray[np.uint8]
 
-_RING = (0.72, 0.98)
-"""Where a dot's own white lies: between these shares of half a pitch, but no nearer to its edge than half way."""
+_RING = (0.45, 0.95)
+"""Where a dot's own white lies: between these shares of the way from its edge to half a pitch."""
+_FROM_EDGE = 0.3
+"""Pitches: white nearer to the plate's edge may have the yard's darkness in it."""
 _NOT_WHITE = 0.12
 """Darkness below this share counts as white: what is left of noise and of shades."""
 _FULL = 250
@@ -37,7 +39,7 @@ _LEAST_OFF = 0.05
 """Pixels; dots nearer to the grid than this are never left out for it."""
 _LEAST_DARK = 0.25
 """A dot is at least so much darker than its white."""
-_FEWEST_DOTS = 8
+_FEWEST_DOTS, _FEWEST_TO_STEP = 8, 4
 _REACH = 4.0
 """Pitches: how far beyond what is known of a grid its dots are looked for. A marker's corners are seen to a third of a pixel."""
 _MOST_STEPS = 30
@@ -96,26 +98,28 @@ def _detector(dictionary: str) -> Any:
 
 def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tuple[int, Array]]) -> Dots | Missed:
     """The dots of a target of which some markers' corners (4, 2) are seen, by the markers' places."""
-    on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
-    grid = _Grid.through(on_plate, camera.ideal(np.concatenate([pixels for _, pixels in seen])))
-    if grid is None:
-        return Missed("markers")
     look = _Look(picture, plate, camera)
-    known = on_plate
-    middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
-    # Markers place the dots beside them; those place the next, until all of the grid is reached. Looked at again, each is centred.
+    on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
+    of_markers = camera.ideal(np.concatenate([pixels for _, pixels in seen]))
+    known, grid = on_plate, _Grid.through(on_plate, of_markers)
+    middles, good, whole = np.empty((0, 2)), np.empty(0, dtype=bool), 0
+    # Markers place the dots beside them; those place the next, until all of the grid is reached; then once more, from all of them.
     for _ in range(_MOST_STEPS):
+        if grid is None:
+            return Missed("markers" if known is on_plate else "grid")
         near = _within(plate.dots, known, _REACH * plate.pitch_mm)
         middles, good = look.around(grid, near)
-        if good.sum() < _FEWEST_DOTS:
+        enough = bool(good.sum() >= _FEWEST_DOTS)
+        if good.sum() < _FEWEST_TO_STEP or (near.all() and not enough):
             return Missed(look.why)
-        again = _Grid.through(plate.dots[good], camera.ideal(middles[good]))
-        if again is None:
-            return Missed("grid")
-        grid = again
-        if near.all() and known is not on_plate:
+        places, ideal = plate.dots[good], camera.ideal(middles[good])
+        known = np.concatenate((plate.dots[good], on_plate))
+        grid = _Grid.through(places, ideal) if enough else _Grid.through(known, np.concatenate((ideal, of_markers)))
+        whole += bool(near.all())
+        if whole > 1:
             break
-        known = plate.dots[good]
+    if grid is None or whole == 0:
+        return Missed("grid")
     ideal = camera.ideal(middles)
     for _ in range(3):
         off = np.hypot(*((grid.at(plate.dots) - ideal) * camera.focal).T)
@@ -220,15 +224,17 @@ class _Look:
         across, along = a * x + b * y, c * x + d * y
         far = np.hypot(across, along) / np.float32(plate.pitch_mm / 2)
         share = plate.dot_mm / plate.pitch_mm
-        ring = ((far > max(_RING[0], (1 + share) / 2)) & (far < max(_RING[1], share + 0.15))).astype(np.float32)
-        white = _plane(patch, ring, x, y)
+        ring = (far > share + _RING[0] * (1 - share)) & (far < share + _RING[1] * (1 - share))
+        for part, dot, size in zip((across, along), plate.dots.T, plate.half_size, strict=True):
+            ring &= np.abs(part + dot.astype(np.float32)[:, None, None]) < size - _FROM_EDGE * plate.pitch_mm
+        white = _white(patch, ring.astype(np.float32), across, along, plate.dots, inside)
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
         middle = np.where(far < share / 3, dark, 0.0).sum(axis=(1, 2)) / np.maximum(
             (far < share / 3).sum(axis=(1, 2)), 1
         )
         weight = np.where(
-            (far < max(_RING[0], (1 + share) / 2) + 0.1) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
+            (far < share + _RING[0] * (1 - share)) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
         )
         total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
         aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]
@@ -245,8 +251,8 @@ class _Look:
         """Which dots are whole: as dark as the others, and as large and as round as the grid says."""
         radius = self.plate.dot_mm / 2
         self.seen = inside & (dark > _LEAST_DARK)
-        if self.seen.sum() < _FEWEST_DOTS:
-            self.why = "edge" if inside.sum() < _FEWEST_DOTS else "overexposed" if self.full > 0.5 else "hidden"  # noqa: PLR2004 - most
+        if self.seen.sum() < _FEWEST_TO_STEP:
+            self.why = "edge" if inside.sum() < _FEWEST_TO_STEP else "overexposed" if self.full > 0.5 else "hidden"  # noqa: PLR2004 - most
             return at, np.zeros(len(at), dtype=bool)
         # A disc's mean square distance is r²/2; what goes beyond is the lens's spot, two of its variances.
         usual = float(np.median(moments[self.seen]))
@@ -265,16 +271,30 @@ def _narrow(forth: Array) -> Array:
     return np.asarray(np.sqrt(np.maximum(trace / 2 - np.sqrt(np.maximum(trace * trace / 4 - determinant, 0.0)), 0.0)))
 
 
-def _plane(patch: Any, ring: Any, x: Any, y: Any) -> Any:
-    """The white about each dot as a plane (n, h, w) fitted to the ring of its window."""
-    sums = [ring.sum(axis=(1, 2))]
-    for one in (x, y, x * x, x * y, y * y):
-        sums.append((ring * one).sum(axis=(1, 2)))
-    n, sx, sy, sxx, sxy, syy = (part.astype(float) for part in sums)
-    normal = np.array([[n, sx, sy], [sx, sxx, sxy], [sy, sxy, syy]]).transpose(2, 0, 1) + 1e-6 * np.eye(3)
-    shaded = ring * patch
-    right = np.stack([(shaded * one).sum(axis=(1, 2)) for one in (np.float32(1), x, y)], axis=1).astype(float)
-    level, by_x, by_y = (
-        part.astype(np.float32)[:, None, None] for part in np.linalg.solve(normal, right[:, :, None])[:, :, 0].T
-    )
-    return level + by_x * x + by_y * y
+def _white(patch: Any, ring: Any, across: Any, along: Any, dots: Array, inside: NDArray[np.bool_]) -> Any:
+    """The white about each dot (n, h, w): its own level on its ring, with the fall of light that all rings of the plate share.
+
+    ``across`` and ``along`` are places on the plate about the dot, mm. A dot at the plate's edge has half a ring only, which could not tell
+    how the light falls.
+    """
+    count = np.maximum(ring.sum(axis=(1, 2)), 1.0)
+    level, x, y = (((ring * one).sum(axis=(1, 2)) / count).astype(float) for one in (patch, across, along))
+    u, v = dots[:, 0] + x, dots[:, 1] + y
+    size = float(np.abs(dots).max())
+    terms = np.stack((np.ones_like(u), u / size, v / size, (u / size) ** 2, u * v / size**2, (v / size) ** 2), axis=1)
+    use = inside & (count > _FEWEST_RING)
+    by_x = by_y = np.zeros_like(u)
+    if use.sum() > 2 * terms.shape[1]:
+        # Rings with dirt or a shadow's edge in them have no say: those far from the rest are left out once.
+        fitted = np.linalg.lstsq(terms[use], level[use], rcond=None)[0]
+        off = np.abs(level - terms @ fitted)
+        use &= off < 3 * np.median(off[use]) + 1.0
+        fitted = np.linalg.lstsq(terms[use], level[use], rcond=None)[0]
+        by_x = (fitted[1] + (2 * fitted[3] * u + fitted[4] * v) / size) / size
+        by_y = (fitted[2] + (2 * fitted[5] * v + fitted[4] * u) / size) / size
+    flat = (level - by_x * x - by_y * y).astype(np.float32)[:, None, None]
+    return flat + by_x.astype(np.float32)[:, None, None] * across + by_y.astype(np.float32)[:, None, None] * along
+
+
+_FEWEST_RING = 6.0
+"""Pixels."""
