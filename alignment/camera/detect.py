@@ -39,6 +39,12 @@ _LEAST_OFF = 0.05
 """Pixels; dots nearer to the grid than this are never left out for it."""
 _LEAST_DARK = 0.25
 """A dot is at least so much darker than its white."""
+_MOST_FULL = 0.3
+"""Of the white about the dots: where more is overexposed, their edges have moved."""
+_MOST_BLUR = 0.5
+"""Of the white between two dots' edges, halved: a wider spot mixes dots with their white, and moves their middles."""
+_SMALLEST_MARKER = 14.0
+"""Pixels: where a marker is smaller, that is why its dots are not placed."""
 _FEWEST_DOTS, _FEWEST_TO_STEP = 8, 4
 _REACH = 4.0
 """Pitches: how far beyond what is known of a grid its dots are looked for. A marker's corners are seen to a third of a pixel."""
@@ -85,7 +91,9 @@ def find_targets(picture: Picture, plates: Sequence[Plate], camera: Camera) -> d
             if (plate.dictionary, number) in corners
         ]
         if seen:
-            found[at] = _find_dots(picture, plate, camera, seen)
+            dots = _find_dots(picture, plate, camera, seen)
+            size = float(np.median([np.hypot(*(square[1] - square[0])) for _, square in seen]))
+            found[at] = Missed("small") if isinstance(dots, Missed) and size < _SMALLEST_MARKER else dots
     return found
 
 
@@ -102,23 +110,26 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
     of_markers = camera.ideal(np.concatenate([pixels for _, pixels in seen]))
     known, grid = on_plate, _Grid.through(on_plate, of_markers)
-    middles, good, whole = np.empty((0, 2)), np.empty(0, dtype=bool), 0
-    # Markers place the dots beside them; those place the next, until all of the grid is reached; then once more, from all of them.
+    middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
+    before: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
+    settled = 0
+    # Markers place the dots beside them; those place the next, until nothing more is reached; then once more, from all of them.
     for _ in range(_MOST_STEPS):
         if grid is None:
             return Missed("markers" if known is on_plate else "grid")
         near = _within(plate.dots, known, _REACH * plate.pitch_mm)
         middles, good = look.around(grid, near)
         enough = bool(good.sum() >= _FEWEST_DOTS)
-        if good.sum() < _FEWEST_TO_STEP or (near.all() and not enough):
+        settled += bool((near == before).all())
+        before = near
+        if good.sum() < _FEWEST_TO_STEP or (settled and not enough):
             return Missed(look.why)
         places, ideal = plate.dots[good], camera.ideal(middles[good])
         known = np.concatenate((plate.dots[good], on_plate))
         grid = _Grid.through(places, ideal) if enough else _Grid.through(known, np.concatenate((ideal, of_markers)))
-        whole += bool(near.all())
-        if whole > 1:
+        if settled:
             break
-    if grid is None or whole == 0:
+    if grid is None:
         return Missed("grid")
     ideal = camera.ideal(middles)
     for _ in range(3):
@@ -170,6 +181,43 @@ class _Grid(NamedTuple):
         """Ideal places (n, 2) of places on the plate (n, 2)."""
         seen = places @ self.matrix[:, :2].T + self.matrix[:, 2]
         return np.asarray(seen[:, :2] / seen[:, 2:])
+
+
+_FULL_SHARE = 2e-3
+"""Of a picture's pixels: where more are overexposed, a target that is not seen may be among them. A plate has some hundredths."""
+
+
+def why_not(picture: Picture, plate: Plate) -> Missed | None:
+    """Why a target is not seen in a picture, as far as a second look at other sizes tells; None where nothing of it is there.
+
+    A small marker is read in a larger picture.
+    """
+    if float((picture >= _FULL).mean()) > _FULL_SHARE:
+        return Missed("overexposed")
+    larger = cv2.resize(picture, None, fx=2.0, fy=2.0, interpolation=cv2.INTER_CUBIC)
+    _, ids, _ = _detector(plate.dictionary).detectMarkers(larger)
+    if ids is not None and set(ids.ravel().tolist()) & set(plate.ids):
+        return Missed("small")
+    return Missed("blurred") if _edges_blurred(picture) else None
+
+
+_STEEPEST_SHARE, _EDGE_WINDOW, _LEAST_CONTRAST, _BLURRED = 2e-4, 31, 60.0, 2.2
+"""The steepest of a picture's pixels are its sharpest edges; about each the lightest less the darkest, grey levels; pixels of blur."""
+
+
+def _edges_blurred(picture: Picture) -> bool:
+    """Whether even the sharpest edges of a picture are blurred: an edge of contrast ``C`` that a spot of ``σ`` pixels has blurred is at most
+    ``C / (σ·√(2π))`` steep.
+    """
+    smooth = cv2.GaussianBlur(picture, (0, 0), 1.0).astype(np.float32)
+    steep = cv2.magnitude(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)) / 8
+    limit = float(np.quantile(steep[::4, ::4], 1 - _STEEPEST_SHARE))
+    window = np.ones((_EDGE_WINDOW, _EDGE_WINDOW), np.uint8)
+    contrast = cv2.dilate(smooth, window) - cv2.erode(smooth, window)
+    edges = (steep >= max(limit, 1.0)) & (contrast > _LEAST_CONTRAST)
+    if not edges.any():
+        return False
+    return bool(np.median(contrast[edges] / steep[edges]) / np.sqrt(2 * np.pi) > _BLURRED)
 
 
 class _Look:
@@ -227,12 +275,12 @@ class _Look:
         ring = (far > share + _RING[0] * (1 - share)) & (far < share + _RING[1] * (1 - share))
         for part, dot, size in zip((across, along), plate.dots.T, plate.half_size, strict=True):
             ring &= np.abs(part + dot.astype(np.float32)[:, None, None]) < size - _FROM_EDGE * plate.pitch_mm
-        white = _white(patch, ring.astype(np.float32), across, along, plate.dots, inside)
+        core = (far < share / 3).astype(np.float32)
+        black = (patch * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
+        white = _white(patch, ring.astype(np.float32), (across, along), plate.dots, np.where(inside, black, np.inf))
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
-        middle = np.where(far < share / 3, dark, 0.0).sum(axis=(1, 2)) / np.maximum(
-            (far < share / 3).sum(axis=(1, 2)), 1
-        )
+        middle = (dark * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
         weight = np.where(
             (far < share + _RING[0] * (1 - share)) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
         )
@@ -251,13 +299,20 @@ class _Look:
         """Which dots are whole: as dark as the others, and as large and as round as the grid says."""
         radius = self.plate.dot_mm / 2
         self.seen = inside & (dark > _LEAST_DARK)
+        if self.full > _MOST_FULL:
+            self.why = "overexposed"
+            return at, np.zeros(len(at), dtype=bool)
         if self.seen.sum() < _FEWEST_TO_STEP:
-            self.why = "edge" if inside.sum() < _FEWEST_TO_STEP else "overexposed" if self.full > 0.5 else "hidden"  # noqa: PLR2004 - most
+            self.why = "edge" if inside.sum() < _FEWEST_TO_STEP else "hidden"
             return at, np.zeros(len(at), dtype=bool)
         # A disc's mean square distance is r²/2; what goes beyond is the lens's spot, two of its variances.
         usual = float(np.median(moments[self.seen]))
         spot = max(usual - radius * radius / 2, 0.0) / 2
         self.blur = float(np.sqrt(spot * np.median(scale)))
+        gap = (self.plate.pitch_mm / self.plate.dot_mm - 1) / 2 * self.width
+        if self.blur > _MOST_BLUR * gap:
+            self.why = "blurred"
+            return at, np.zeros(len(at), dtype=bool)
         size = float(np.median(area[self.seen]))
         good = self.seen & (np.abs(dark / np.median(dark[self.seen]) - 1) < 2 * _AREA)
         good &= (np.abs(area / size - 1) < _AREA) & (np.abs(moments / usual - 1) < _MOMENT)
@@ -271,21 +326,23 @@ def _narrow(forth: Array) -> Array:
     return np.asarray(np.sqrt(np.maximum(trace / 2 - np.sqrt(np.maximum(trace * trace / 4 - determinant, 0.0)), 0.0)))
 
 
-def _white(patch: Any, ring: Any, across: Any, along: Any, dots: Array, inside: NDArray[np.bool_]) -> Any:
+def _white(patch: Any, ring: Any, about: tuple[Any, Any], dots: Array, black: Array) -> Any:
     """The white about each dot (n, h, w): its own level on its ring, with the fall of light that all rings of the plate share.
 
-    ``across`` and ``along`` are places on the plate about the dot, mm. A dot at the plate's edge has half a ring only, which could not tell
-    how the light falls.
+    ``about`` are places on the plate about the dot, mm, ``black`` (n,) is the dots' own level, infinite for those that have no say. A dot at
+    the plate's edge has half a ring only, which could not tell how the light falls.
     """
+    across, along = about
     count = np.maximum(ring.sum(axis=(1, 2)), 1.0)
     level, x, y = (((ring * one).sum(axis=(1, 2)) / count).astype(float) for one in (patch, across, along))
     u, v = dots[:, 0] + x, dots[:, 1] + y
     size = float(np.abs(dots).max())
     terms = np.stack((np.ones_like(u), u / size, v / size, (u / size) ** 2, u * v / size**2, (v / size) ** 2), axis=1)
-    use = inside & (count > _FEWEST_RING)
+    uneven = np.sqrt(np.maximum((ring * patch * patch).sum(axis=(1, 2)) / count - level**2, 0.0))
+    use = (count > _FEWEST_RING) & (black < _BLACK * level) & (uneven < _UNEVEN * level)
     by_x = by_y = np.zeros_like(u)
     if use.sum() > 2 * terms.shape[1]:
-        # Rings with dirt or a shadow's edge in them have no say: those far from the rest are left out once.
+        # Rings with a shadow's edge in them have no say: those far from the rest are left out once.
         fitted = np.linalg.lstsq(terms[use], level[use], rcond=None)[0]
         off = np.abs(level - terms @ fitted)
         use &= off < 3 * np.median(off[use]) + 1.0
@@ -296,5 +353,5 @@ def _white(patch: Any, ring: Any, across: Any, along: Any, dots: Array, inside: 
     return flat + by_x.astype(np.float32)[:, None, None] * across + by_y.astype(np.float32)[:, None, None] * along
 
 
-_FEWEST_RING = 6.0
-"""Pixels."""
+_FEWEST_RING, _BLACK, _UNEVEN = 6.0, 0.7, 0.1
+"""Pixels of a ring that tells of the light; its dot is at most so light, and it is at most so uneven, as shares of its level."""

@@ -11,13 +11,12 @@ networks Baarda, 1968, from memory). The trial that explains most is what went w
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 import numpy as np
 
 from alignment.camera.bundle import Adjusted
-from alignment.camera.model import about, after, carry
 from alignment.camera.setups import Setup
 from alignment.camera.views import ROWS, TWIST, View
 from alignment.estimate.chisquare import survival
@@ -44,7 +43,9 @@ class Doubt:
 
 @dataclass
 class Trial:
-    """A few unknowns more: ``twists`` (v, 7, q) of the views in ``views``. ``gain`` is what they take off, ``size`` (q,) what they are."""
+    """A few unknowns more: ``twists`` (v, 7, q) of the views in ``views``. ``gain`` is what they take off the sum of squares, ``turned_deg``
+    and ``moved_mm`` by how much plates would then stand elsewhere.
+    """
 
     why: str
     target: int | None
@@ -53,75 +54,108 @@ class Trial:
     views: list[int]
     twists: Array
     gain: float = 0.0
-    size: Array = field(default_factory=lambda: np.zeros(0))
+    turned_deg: float = 0.0
+    moved_mm: float = 0.0
+    longer: float = 0.0
 
     @property
-    def chance(self) -> float:
-        """How likely such a gain is where nothing is wrong."""
-        return survival(self.gain, self.twists.shape[2])
+    def counts(self) -> bool:
+        """Whether chance does not explain it, and it is large enough to matter."""
+        turned, moved, longer = _MATTERS[self.why]
+        matters = self.turned_deg > turned or self.moved_mm > moved or abs(self.longer) > longer
+        return matters and survival(self.gain, self.twists.shape[2]) < _WRONG
 
 
-QUIET = 60.0
-"""A view whose own plate would take less off (six unknowns) agrees with the others; chance gives 40 in one of a million."""
-WRONG = 1e-9
-"""What chance gives as seldom as this went wrong."""
+_QUIET = 25.0
+"""Where no view's plate (six unknowns) would take more off, nothing is tried; chance gives it in 3 of 10,000 views."""
+_WRONG = 1e-7
+"""What chance gives as seldom went wrong: about a hundred things are tried."""
+_AS_GOOD = 0.9
+"""What explains so much of the most that anything explains is as good. Of two cameras either may have been knocked, since the path takes up the
+rest: both are named."""
+_TOLD = 1e-6
+"""An unknown of which less than this share is left beside the others cannot be told from them."""
+_MATTERS = {
+    "slipped": (0.03, 0.2, np.inf),
+    "moved": (0.03, 0.2, np.inf),
+    "brakes": (0.2, np.inf, np.inf),
+    "knocked": (0.01, 0.3, np.inf),
+    "settled": (0.02, 0.5, np.inf),
+    "focal": (np.inf, np.inf, 1e-3),
+}
+"""Turned by so many degrees, moved by so many mm, a focal length off by such a share: less changes no reading by its own uncertainty, and a
+yard that is not quite flat does as much. A choice.
+"""
+
+
+def worst_doubt(setup: Setup, adjusted: Adjusted) -> Doubt | None:
+    """What went wrong first of all; None where nothing did."""
+    if not _any_doubt(adjusted):
+        return None
+    found = [trial for trial in trials(setup, adjusted) if trial.counts]
+    if not found:
+        return None
+    # A turn of degrees is not quite what a small one is: of what explains nearly as much the simplest is taken.
+    most = max(trial.gain for trial in found)
+    good = [trial for trial in found if trial.gain > _AS_GOOD * most]
+    first = min(good, key=lambda trial: (trial.twists.shape[2], -trial.gain))
+    like = [one for one in found if (one.why, one.shot) == ("knocked", first.shot) and one.gain > _AS_GOOD * first.gain]
+    return _named(setup, first, [one.camera for one in like if one.camera is not None])
+
+
+def _any_doubt(adjusted: Adjusted) -> bool:
+    """Whether any view's plate would rather stand elsewhere: the quick look that nearly always ends it."""
+    twist = slice(0, TWIST)
+    normal, pull = adjusted.normal[:, twist, twist], adjusted.pull[:, twist]
+    gains = np.einsum("vi,vi->v", pull, np.linalg.solve(normal, pull[:, :, None])[:, :, 0])
+    return bool((gains > _QUIET).any())
 
 
 def trials(setup: Setup, adjusted: Adjusted) -> list[Trial]:
-    """Everything that may have gone wrong, each with what it would explain."""
+    """Everything that may have gone wrong with what it would explain, the best explanation first."""
     tester = _Tester(adjusted)
     found = [tester.tried(trial) for trial in _all(setup, adjusted)]
-    return sorted((trial for trial in found if trial is not None), key=lambda trial: -_worth(trial))
+    return sorted((trial for trial in found if trial is not None), key=lambda trial: -trial.gain)
 
 
-def _worth(trial: Trial) -> float:
-    """The gain less what chance gives for each unknown more (a penalty of ten for each, as in the criterion of Schwarz)."""
-    return trial.gain - 10.0 * trial.twists.shape[2]
+_LIFTS = np.eye(ROWS)[:, [5, 0, 1]]
+"""Up, and leaning about x and y."""
 
 
 def _all(setup: Setup, adjusted: Adjusted) -> Iterator[Trial]:
     views = adjusted.dots.views
-    shots = sorted({view.shot for view in views})
-    rolls = [shot for shot in shots if setup.shots[shot].move == "roll"]
-    path = [shot for shot in shots if setup.shots[shot].move != "still"]
+    path = sorted({view.shot for view in views if setup.shots[view.shot].move != "still"})
     for target in sorted(adjusted.scene.wheels):
         yield from _of_wheel(setup, adjusted, target, path)
+    for camera in range(len(adjusted.scene.cameras)):
+        mine = [number for number, view in enumerate(views) if view.camera == camera]
+        if mine:
+            yield Trial("focal", None, 0, camera, mine, np.tile(np.eye(ROWS)[:, TWIST:], (len(mine), 1, 1)))
     for shot in path[1:]:
-        late = [
-            number for number, view in enumerate(views) if view.shot >= shot and setup.shots[view.shot].move != "still"
-        ]
+        late = [number for number, view in enumerate(views) if view.shot >= shot]
+        yield Trial("settled", None, shot, None, late, np.tile(_LIFTS, (len(late), 1, 1)))
         for camera in range(len(adjusted.scene.cameras)):
             mine = [number for number in late if views[number].camera == camera]
-            others = [number for number in range(len(views)) if views[number].camera != camera]
-            if mine and others:
+            if mine and len(mine) < len(late):
                 yield Trial("knocked", None, shot, camera, mine, np.tile(np.eye(ROWS)[:, :TWIST], (len(mine), 1, 1)))
-        yield Trial("settled", None, shot, None, late, np.tile(np.eye(ROWS)[:, [2, 0, 1][:0] + [5]], (len(late), 1, 1)))
-    del rolls
 
 
 def _of_wheel(setup: Setup, adjusted: Adjusted, target: int, path: Sequence[int]) -> Iterator[Trial]:
-    views = adjusted.dots.views
-    at = adjusted.columns.own[target]
+    views, at = adjusted.dots.views, adjusted.columns.own[target]
     mine = [number for number, view in enumerate(views) if view.target == target and view.shot in path]
     shots = sorted({views[number].shot for number in mine})
-    for shot in shots[1:]:
-        late = [number for number in mine if views[number].shot >= shot]
-        twists = np.array([adjusted.stands[number].own[:, at["plate"]] for number in late])
-        yield Trial("slipped", target, shot, None, late, twists)
     for shot in shots:
+        late = [number for number in mine if views[number].shot >= shot]
         once = [number for number in mine if views[number].shot == shot]
-        move = setup.shots[shot].move
-        if move == "roll":
+        if shot != shots[0]:
+            twists = np.array([adjusted.stands[number].own[:, at["plate"]] for number in late])
+            yield Trial("slipped", target, shot, None, late, twists)
+        if setup.shots[shot].move == "roll":
             yield Trial("moved", target, shot, None, once, np.tile(np.eye(ROWS)[:, :TWIST], (len(once), 1, 1)))
-        else:
-            yield Trial(
-                "brakes",
-                target,
-                shot,
-                None,
-                once,
-                np.array([adjusted.stands[number].own[:, at["held"]] for number in once]),
-            )
+        elif "held" in at:
+            for some in (once, late):
+                rolls = np.array([adjusted.stands[number].own[:, at["held"]] for number in some])
+                yield Trial("brakes", target, shot, None, some, rolls)
 
 
 class _Tester:
@@ -135,60 +169,53 @@ class _Tester:
     def tried(self, trial: Trial) -> Trial | None:
         """The trial with its gain; None where the dots could not tell it from what is unknown anyway."""
         adjusted, count = self._adjusted, trial.twists.shape[2]
-        own: dict[int, Array] = {}
+        own = {target: np.zeros((count, adjusted.columns.count(target))) for target in adjusted.scene.wheels}
         shared, square, pull = np.zeros((count, adjusted.columns.common)), np.zeros((count, count)), np.zeros(count)
         for number, twist in zip(trial.views, trial.twists, strict=True):
-            target = adjusted.dots.views[number].target
-            by = twist.T
-            own[target] = own.get(target, 0.0) + by @ self._by_own[number]
-            shared += by @ self._by_common[number]
-            square += by @ adjusted.normal[number] @ twist
-            pull += by @ adjusted.pull[number]
+            own[adjusted.dots.views[number].target] += twist.T @ self._by_own[number]
+            shared += twist.T @ self._by_common[number]
+            square += twist.T @ adjusted.normal[number] @ twist
+            pull += twist.T @ adjusted.pull[number]
         left = square - adjusted.covariance(own, shared)
-        size = np.sqrt(np.maximum(square.diagonal(), 1e-300))
+        size = np.sqrt(np.maximum(square.diagonal(), np.finfo(float).tiny))
         values, vectors = np.linalg.eigh(left / size[:, None] / size)
         told = values > _TOLD
         if not told.any():
             return None
         along = vectors[:, told].T @ (pull / size)
         trial.gain = float((along * along / values[told]).sum())
-        trial.size = (vectors[:, told] @ (along / values[told])) / size
+        self._size_up(trial, (vectors[:, told] @ (along / values[told])) / size)
         return trial
 
-
-_TOLD = 1e-6
-"""An unknown of which less than this share is left beside the others cannot be told from them."""
-
-
-def worst_doubt(setup: Setup, adjusted: Adjusted) -> Doubt | None:
-    """What went wrong first of all; None where nothing did."""
-    if not _any_doubt(adjusted):
-        return None
-    found = trials(setup, adjusted)
-    if not found or found[0].chance > WRONG:
-        return None
-    return _named(setup, adjusted, found)
+    def _size_up(self, trial: Trial, found: Array) -> None:
+        """By how much the plates of a trial's views would stand elsewhere: the most of them."""
+        for number, twist in zip(trial.views, trial.twists @ found, strict=True):
+            place = self._adjusted.stands[number].place[1]
+            trial.turned_deg = max(trial.turned_deg, float(np.degrees(np.linalg.norm(twist[:3]))))
+            trial.moved_mm = max(trial.moved_mm, float(np.linalg.norm(np.cross(twist[:3], place) + twist[3:TWIST])))
+            trial.longer = float(twist[TWIST])
 
 
-def _any_doubt(adjusted: Adjusted) -> bool:
-    """Whether any view's plate would rather stand elsewhere: the quick look that nearly always ends it."""
-    twist = slice(0, TWIST)
-    normal, pull = adjusted.normal[:, twist, twist], adjusted.pull[:, twist]
-    gains = np.einsum("vi,vi->v", pull, np.linalg.solve(normal, pull[:, :, None])[:, :, 0])
-    return bool((gains > QUIET).any())
-
-
-def _named(setup: Setup, adjusted: Adjusted, found: Sequence[Trial]) -> Doubt:
-    first = found[0]
-    if first.target is not None:
+def _named(setup: Setup, trial: Trial, cameras: Sequence[int]) -> Doubt:
+    """What a trial means: which warning, and what is left out. ``cameras`` are those that may as well have been knocked."""
+    rolls = setup.taken("roll")
+    data = {"shot": trial.shot, "turned_deg": trial.turned_deg, "moved_mm": trial.moved_mm, "longer": trial.longer}
+    if trial.target is not None:
+        # A plate that slipped after the last roll, or a wheel that rolled on, spoils the sweep alone.
+        in_sweep = trial.why == "brakes" or trial.shot > rolls[-1]
+        why = "brakes" if trial.why == "brakes" else "axis"
         return Doubt(
-            [Warned(first.target, first.why, {"shot": first.shot, "size": first.size})],
-            lambda view: view.target == first.target,
+            [Warned(trial.target, why, data)],
+            lambda view: view.target == trial.target and (not in_sweep or setup.shots[view.shot].move == "sweep"),
         )
+    if trial.why == "focal":
+        return Doubt([Warned(None, "focal", data, None, trial.camera)], lambda view: view.camera == trial.camera)
+    # Of the two parts of the roll the longer stays.
+    before = sum(shot < trial.shot for shot in rolls)
+    first = 2 * before >= len(rolls)
+    said: list[int | None] = [*cameras] if trial.why == "knocked" else [None]
+    data["cameras"] = cameras
     return Doubt(
-        [Warned(None, first.why, {"size": first.size}, first.shot, first.camera)],
-        lambda view: view.shot >= first.shot and first.camera in (None, view.camera),
+        [Warned(None, trial.why, data, trial.shot, camera) for camera in said],
+        lambda view: (None in said or view.camera in said) and (view.shot >= trial.shot) == first,
     )
-
-
-__all__ = ["Doubt", "Trial", "Warned", "about", "after", "carry", "trials", "worst_doubt"]

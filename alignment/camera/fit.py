@@ -8,17 +8,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from alignment.camera.bundle import Adjusted, Bundle
-from alignment.camera.doubts import Doubt, Warned, worst_doubt
+from alignment.camera.doubts import Warned, worst_doubt
 from alignment.camera.lens import Camera
 from alignment.camera.model import Scene
-from alignment.camera.poses import Poses, single_poses
-from alignment.camera.setups import Setup
+from alignment.camera.poses import Poses
+from alignment.camera.setups import FEWEST_ROLLS, Setup
 from alignment.camera.start import first_scene, spin, stood
 from alignment.camera.views import View
 from alignment.model.formula import Array
 from alignment.model.vehicle import side_sign
 
-FEWEST_ROLLS = 3
 LEAST_ROLLED_DEG = 8.0
 """A wheel that rolled by less tells its axis badly (devices.md)."""
 _LEAST_NOISE = 2e-3
@@ -130,6 +129,3 @@ def turned(scene: Scene, turn: Array, cameras: Sequence[Camera]) -> Scene:
             steering=steering, stills={shot: (turn @ one[0], turn @ one[1]) for shot, one in wheel.stills.items()},
         )  # fmt: skip
     return Scene(wheels, scene.path, list(cameras))
-
-
-__all__ = ["Doubt", "Fitted", "bundle_of", "fit", "noise_of", "single_poses", "turned"]

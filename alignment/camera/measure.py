@@ -10,7 +10,7 @@ import numpy as np
 
 from alignment.camera import sentences
 from alignment.camera.bundle import Adjusted
-from alignment.camera.detect import Missed, find_targets
+from alignment.camera.detect import Missed, find_targets, why_not
 from alignment.camera.doubts import Warned
 from alignment.camera.fit import Fitted, bundle_of, fit, turned
 from alignment.camera.level import ground_under, levelled, rolling_radius, shortest_turn
@@ -18,7 +18,7 @@ from alignment.camera.order import misplaced
 from alignment.camera.pictures import PictureError, Read
 from alignment.camera.poses import single_poses
 from alignment.camera.readings import Told, covariance, tell
-from alignment.camera.setups import Setup
+from alignment.camera.setups import FEWEST_ROLLS, Setup
 from alignment.camera.start import stood
 from alignment.camera.views import View, turned_by
 from alignment.errors import Fault, JobFileError
@@ -35,19 +35,22 @@ _PLAIN_UP = np.array([0.0, 0.0, 1.0])
 
 @dataclass(frozen=True)
 class Looked:
-    """What was found in all pictures: ``views``, and by target how many dots were seen; ``missed`` by shot, camera and target."""
+    """What was found in all pictures: ``views``, and by target how many dots were seen; ``missed`` and ``hidden`` (how many dots of a
+    target that was seen) are by shot, camera and target.
+    """
 
     views: list[View]
     dots: dict[int, int]
     dropped: dict[int, int]
     missed: dict[tuple[int, int, int], Missed]
+    hidden: dict[tuple[int, int, int], int]
 
 
 def look(setup: Setup, read: Read, progress: Progress = lambda _: None) -> Looked:
     """Find every target in every picture. **Raises** JobFileError for pictures that cannot be used."""
     plates = [target.plate for target in setup.targets]
     faults: list[Fault] = []
-    found = Looked([], {}, {}, {})
+    found = Looked([], {}, {}, {}, {})
     total, done = sum(len(shot.pictures) for shot in setup.shots), 0
     for shot, one in enumerate(setup.shots):
         for number, camera in enumerate(setup.cameras):
@@ -66,10 +69,30 @@ def look(setup: Setup, read: Read, progress: Progress = lambda _: None) -> Looke
                     continue
                 found.views.append(View(target, shot, number, dots.numbers, dots.pixels))
                 found.dots[target] = found.dots.get(target, 0) + dots.found
+                found.hidden[shot, number, target] = dots.hidden
                 found.dropped[target] = found.dropped.get(target, 0) + max(dots.found - len(dots.numbers), 0)
     if faults:
         raise JobFileError(faults)
+    _look_again(setup, read, found)
     return found
+
+
+def _look_again(setup: Setup, read: Read, found: Looked) -> None:
+    """Say why targets are missing that were seen too seldom, as far as their first pictures tell."""
+    rolls = setup.taken("roll")
+    for target, one in enumerate(setup.targets):
+        seen = {view.shot for view in found.views if view.target == target}
+        if len(seen.intersection(rolls)) >= FEWEST_ROLLS or any(key[2] == target for key in found.missed):
+            continue
+        for shot in [shot for shot in rolls if shot not in seen][:_LOOKED_AT_AGAIN]:
+            for number, camera in enumerate(setup.cameras):
+                if camera.id in setup.shots[shot].pictures:
+                    why = why_not(read(shot, camera.id), one.plate)
+                    if why is not None:
+                        found.missed[shot, number, target] = why
+
+
+_LOOKED_AT_AGAIN = 2
 
 
 @dataclass(frozen=True)
@@ -144,9 +167,10 @@ def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted) -> tuple[Ad
 
 def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
     """The pictures-results file."""
+    warned = [*found.warned, *_partly(setup, looked, found)]
     warnings = [
         {"pointer": sentences.pointer(setup, one), "message": sentences.say(setup, looked.missed, one)}
-        for one in found.warned
+        for one in warned
     ]
     wheels: list[dict[str, Any]] = []
     if found.fitted.adjusted is not None:
@@ -159,6 +183,26 @@ def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
         "up": (found.up + 0.0).tolist(),
         "warnings": warnings,
     }
+
+
+_HALF = 0.3
+"""Where more of a target's dots are hidden in a picture it is said, although the others count."""
+
+
+def _partly(setup: Setup, looked: Looked, found: Measured) -> list[Warned]:
+    """Targets that were partly hidden, the first picture of each; those of which something worse is said are passed over."""
+    said = {one.target for one in found.warned}
+    partly = []
+    for (shot, camera, target), missed in sorted(looked.missed.items()):
+        if target not in said:
+            said.add(target)
+            partly.append(Warned(target, "missed", {"shot": shot, "camera": camera, "why": missed.why}))
+    for (shot, camera, target), hidden in sorted(looked.hidden.items()):
+        dots = len(setup.targets[target].plate.dots)
+        if target not in said and hidden > _HALF * dots:
+            said.add(target)
+            partly.append(Warned(target, "part", {"shot": shot, "camera": camera, "hidden": hidden, "dots": dots}))
+    return partly
 
 
 def _in_order(setup: Setup, adjusted: Adjusted) -> list[int]:

@@ -18,6 +18,7 @@ _WHY_MISSED = {
     "small": "its dots are too small: bring the camera nearer, or turn the plate more towards it",
     "edge": "it reaches over the picture's edge: turn the camera towards it",
     "overexposed": "its white is overexposed: shade it or expose for less time",
+    "blurred": "it is out of focus, or it moved while the picture was taken: focus, and let the vehicle stand still",
     "hidden": "most of its dots are hidden or blurred: clear the view, wipe the plate, focus",
 }
 
@@ -32,6 +33,8 @@ def pointer(setup: Setup, one: Warned) -> str:
     """Where in the set-up's file a warning belongs."""
     if one.target is not None:
         return f"/targets/{one.target}"
+    if one.why == "focal":
+        return f"/cameras/{one.camera}/focal_px"
     if one.shot is not None and one.camera is not None:
         return picture_pointer(setup, one.shot, one.camera)
     return f"/shots/{one.shot}"
@@ -51,6 +54,9 @@ def say(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned
     return f"{target.wheel}: {_OF_A_WHEEL[one.why](setup, missed, one)}"
 
 
+_IF_IN_VIEW = " If it is in view, its markers may be too small (they need about 15 pixels), or turned too far away."
+
+
 def _few(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:
     seen = one.data["shots"]
     where = next(((key, why) for key, why in sorted(missed.items()) if key[2] == one.target), None)
@@ -59,6 +65,7 @@ def _few(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warne
         (shot, camera, _), why = where
         reason = f" In picture {setup.shots[shot].pictures[setup.cameras[camera].id]} {_WHY_MISSED[why.why]}."
     times = "in no roll shot" if seen == 0 else f"in {seen} roll shot{'' if seen == 1 else 's'} only"
+    reason = reason or _IF_IN_VIEW
     return f"its target is seen {times}; at least three are needed. Clear the view and roll again.{reason}"
 
 
@@ -81,12 +88,34 @@ def _brakes(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Wa
     )
 
 
-_OF_A_WHEEL = {"few": _few, "short": _short, "axis": _axis, "brakes": _brakes}
+def _part(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+    name = setup.shots[one.data["shot"]].pictures[setup.cameras[one.data["camera"]].id]
+    return f"{one.data['hidden']} of {one.data['dots']} dots are hidden in picture {name}; the others count. Clear the view or wipe the plate."
+
+
+def _missed(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+    name = setup.shots[one.data["shot"]].pictures[setup.cameras[one.data["camera"]].id]
+    return f"its target is left out of picture {name}: {_WHY_MISSED[one.data['why']]}. The other pictures of it count."
+
+
+_OF_A_WHEEL = {"part": _part, "missed": _missed, "few": _few, "short": _short, "axis": _axis, "brakes": _brakes}
 
 
 def _of_a_shot(setup: Setup, one: Warned) -> str:
+    name = setup.cameras[one.camera].id if one.camera is not None else ""
+    if one.why == "focal":
+        return (
+            f"camera {name}: its focal length no longer fits, by {100 * one.data['longer']:+.2f} %. Its pictures are left out. Was its focus or zoom "
+            "touched? Calibrate it again."
+        )
     shot = setup.shots[one.shot or 0].id
-    if one.why == "knocked" and one.camera is not None:
-        name = setup.cameras[one.camera].id
-        return f"camera {name} was knocked before shot {shot}: its pictures from there on are left out. Fix it and take the shots again."
-    return f"the vehicle settled before shot {shot}: its shots from there on are left out. Let it settle, and take them again."
+    if one.why == "knocked":
+        names = " or ".join(f"camera {setup.cameras[camera].id}" for camera in one.data["cameras"])
+        return (
+            f"{names} was knocked before shot {shot}, by about {one.data['turned_deg']:.2f}°: pictures from one side of that are left out. "
+            "Fix it and take the shots again."
+        )
+    return (
+        f"the vehicle rose, sank or leaned before shot {shot}, by about {one.data['moved_mm']:.1f} mm: shots from one side of that are left out. Roll "
+        "on level ground, let the vehicle settle, and take the shots again."
+    )

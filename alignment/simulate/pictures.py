@@ -83,13 +83,13 @@ class Eye:
     def take(self, plates: Sequence[tuple[Plate, Pose]], how: Conditions, rng: np.random.Generator) -> Picture:
         """A grey picture (rows, columns) of plates; those that turn their back or lie behind the camera are not in it."""
         width, height = self.size
-        image = np.full((height, width), YARD)
+        image = np.full((height, width), YARD, dtype=np.float32)
         mud = dict(how.mud)
         # The nearer hides the farther.
         far = [-float(np.linalg.norm(pose.place - self.position)) for _, pose in plates]
         for number in np.argsort(far).tolist():
             self._paint(image, *plates[number], mud.get(number, ()))
-        across = np.linspace(1 + how.falls / 2, 1 - how.falls / 2, width)
+        across = np.linspace(1 + how.falls / 2, 1 - how.falls / 2, width, dtype=np.float32)
         image *= how.light * across / WHITE * _LIGHTEST
         for spot in how.spots:
             _lay(image, spot)
@@ -98,7 +98,7 @@ class Eye:
         if how.blur:
             image = cv2.GaussianBlur(image, (0, 0), how.blur)
         if how.noise:
-            image += rng.normal(0.0, how.noise, image.shape)
+            image += np.float32(how.noise) * rng.standard_normal(image.shape, dtype=np.float32)
         return np.asarray(np.clip(np.rint(image), 0, _LIGHTEST), dtype=np.uint8)
 
     def _paint(self, image: Array, plate: Plate, pose: Pose, muddy: Sequence[int]) -> None:

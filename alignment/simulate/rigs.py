@@ -51,7 +51,9 @@ CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1
 
 @dataclass(frozen=True)
 class Scenario:
-    """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots."""
+    """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots. ``order`` are plates on other
+    wheels than the file says, ``knocked`` a camera that is turned by a rotation vector from a shot on.
+    """
 
     kit: RigKit
     wheels: tuple[RollingWheel, ...]
@@ -62,6 +64,7 @@ class Scenario:
     conditions: Mapping[tuple[int, str], Conditions] = field(default_factory=dict)
     seed: int = 0
     order: Mapping[Wheel, Wheel] = field(default_factory=dict)
+    knocked: tuple[str, int, Array] | None = None
 
     def plates(self) -> dict[Wheel, Plate]:
         """Which plate hangs on which wheel: as the file says, but where two are swapped."""
@@ -96,7 +99,10 @@ class Scenario:
         usual = Conditions(noise=self.kit.noise, blur=self.kit.blur)
         for number, moment in enumerate(self.moments):
             poses = plates_at(self.wheels, moment)
-            for name, eye in self.eyes.items():
+            for name, steady in self.eyes.items():
+                eye = steady
+                if self.knocked is not None and name == self.knocked[0] and number >= self.knocked[1]:
+                    eye = replace(eye, rotation=eye.rotation @ Rotation.from_rotvec(self.knocked[2]).inv().as_matrix())
                 how = self.conditions.get((number, name), usual)
                 yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
 
