@@ -7,6 +7,7 @@ import json
 import math
 import os
 import sys
+import time
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, TypeVar
 
@@ -26,6 +27,11 @@ usage: python -m alignment solve JOB.json            the results file of a job
                                                      which readings carry one result, such as axles/1/total_toe_deg
        python -m alignment simulate KIT PATTERN [--seed N] [--exact] [--truth FILE]
                                                      a made-up job file; the hidden truth goes to FILE
+       python -m alignment pictures SETUP.json [--why]
+                                                     readings from pictures of targets; or which doubts they lean on
+       python -m alignment targets --axles N [--paper a3|a4] > FILE.pdf
+                                                     targets to print at true size
+       python -m alignment calibrate SETUP.json      a camera's lens, and two cameras' mutual pose, from pictures
        python -m alignment schema                    the JSON Schema of the job file"""
 REFUSED = 2
 
@@ -132,7 +138,56 @@ def _positive(option: str, text: str) -> float:
     return value
 
 
-def run(arguments: Sequence[str]) -> str:
+class Telling:
+    """Says on standard error how far long work has come, once it takes over a second."""
+
+    def __init__(self) -> None:
+        self._began = self._said = time.monotonic()
+
+    def __call__(self, what: str) -> None:
+        now = time.monotonic()
+        if now - self._said > _PATIENCE:
+            self._said = now
+            print(f"{now - self._began:.0f} s: {what}", file=sys.stderr)
+
+
+_PATIENCE = 1.0
+"""Seconds of silence."""
+
+
+def _pictures(path: str, words: Sequence[str]) -> str:
+    from alignment.camera.measure import measure
+    from alignment.camera.pictures import reader
+    from alignment.camera.setups import load
+    from alignment.camera.why import explain
+
+    options = _options(words, known=(), flags=("--why",))
+    setup = load(path)
+    if "--why" in options:
+        return explain(setup, reader(setup), Telling())
+    return json.dumps(measure(setup, reader(setup), Telling()), indent=2)
+
+
+def _targets(words: Sequence[str]) -> bytes:
+    from alignment.camera import sheets
+
+    options = _options(words, known=("--axles", "--paper"))
+    axles = options.get("--axles", "2")
+    if not (axles.isdecimal() and 1 <= int(axles) <= sheets.MOST_AXLES):
+        raise WrongCallError(f"--axles: expected a number from 1 to {sheets.MOST_AXLES}, got {axles}")
+    paper = options.get("--paper", "a3")
+    if paper not in sheets.PAPERS:
+        raise WrongCallError(f"--paper: expected one of {', '.join(sheets.PAPERS)}, got {paper}")
+    return sheets.pdf(int(axles), sheets.PAPERS[paper])
+
+
+def _calibrate(path: str) -> str:
+    from alignment.camera.calibration import calibrate, load
+
+    return json.dumps(calibrate(load(path), Telling()), indent=2)
+
+
+def run(arguments: Sequence[str]) -> str | bytes:
     """What a command prints. **Raises** WrongCallError, and JobFileError for a faulty job file."""
     match arguments:
         case ["solve", path]:
@@ -145,6 +200,12 @@ def run(arguments: Sequence[str]) -> str:
             return _explain(path, words)
         case ["simulate", kit, pattern, *words]:
             return _simulate(kit, pattern, words)
+        case ["pictures", path, *words]:
+            return _pictures(path, words)
+        case ["targets", *words]:
+            return _targets(words)
+        case ["calibrate", path]:
+            return _calibrate(path)
     raise WrongCallError(USAGE)
 
 
@@ -164,7 +225,11 @@ def keep_the_answer_apart() -> None:
 def main(arguments: Sequence[str]) -> int:
     """Run one command; answers the exit status: 0, or 2 for a fault in what was given."""
     try:
-        print(run(arguments))
+        answer = run(arguments)
+        if isinstance(answer, bytes):
+            sys.stdout.buffer.write(answer)
+        else:
+            print(answer)
     except JobFileError as error:
         for fault in error.faults:
             print(fault, file=sys.stderr)

@@ -97,11 +97,12 @@ _LOOKED_AT_AGAIN = 2
 
 @dataclass(frozen=True)
 class Measured:
-    """What pictures tell: ``told`` with its ``covariance`` (r, r), in the frame whose z is ``up`` of the rig's frame."""
+    """What pictures tell: ``told`` with its ``covariance`` (r, r), the ``level``'s (2, 2) in it, in the frame whose z is ``up`` of the rig's frame."""
 
     fitted: Fitted
     told: Told
     covariance: Array
+    level: Array
     up: Array
     warned: list[Warned]
 
@@ -123,7 +124,7 @@ def measured(setup: Setup, looked: Looked) -> Measured:
         if not any(v.target == target for v in looked.views)
     ]
     if not looked.views:
-        return Measured(Fitted(None, [], []), Told.nothing(), np.zeros((0, 0)), up, warned)
+        return Measured(Fitted(None, [], []), Told.nothing(), np.zeros((0, 0)), np.zeros((2, 2)), up, warned)
     cameras = levelled(setup.cameras, up)
     poses = single_poses(looked.views, plates, cameras)
     swapped = misplaced(setup, stood(looked.views, poses))
@@ -135,14 +136,14 @@ def measured(setup: Setup, looked: Looked) -> Measured:
     warned += fitted.warned
     adjusted = fitted.adjusted
     if adjusted is None:
-        return Measured(fitted, Told.nothing(), np.zeros((0, 0)), up, warned)
+        return Measured(fitted, Told.nothing(), np.zeros((0, 0)), np.zeros((2, 2)), up, warned)
     level = np.eye(2) * np.radians(setup.u_up_deg) ** 2
     if setup.up is None:
         adjusted, up, level = _on_its_wheels(setup, fitted, adjusted)
         fitted.adjusted = adjusted
     stills = setup.taken("still")
     told = tell(adjusted, setup.targets, stills[-1] if stills else None)
-    return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), up, warned)
+    return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), level, up, warned)
 
 
 def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted) -> tuple[Adjusted, Array, Array]:

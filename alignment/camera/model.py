@@ -18,7 +18,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from alignment.camera.lens import Camera
-from alignment.camera.views import ROWS, TWIST, View, crossing, turned_by
+from alignment.camera.views import ROWS, TWIST, View, turned_by
 from alignment.model.formula import Array
 
 Rigid = tuple[Array, Array]
@@ -139,8 +139,9 @@ def _end(slices: dict[object, slice]) -> int:
 
 
 def about(axis: Array, angle: float, point: Array) -> Rigid:
-    """A turn about an axis through a point."""
-    turn = turned_by(axis * angle)
+    """A turn about a unit axis through a point: Rodrigues' formula."""
+    across = _skew(axis)
+    turn = np.eye(3) + np.sin(angle) * across + (1.0 - np.cos(angle)) * (across @ across)
     return turn, point - turn @ point
 
 
@@ -151,103 +152,130 @@ def after(second: Rigid, first: Rigid) -> Rigid:
 
 def along_path(step: Array) -> Rigid:
     """A motion in the plane of the ground: by ``step`` (x, y, yaw), turned about the rig's origin first."""
-    return turned_by(UP * step[2]), np.array([step[0], step[1], 0.0])
+    x, y, yaw = step.tolist()
+    cos, sin = np.cos(yaw), np.sin(yaw)
+    return np.array([[cos, -sin, 0.0], [sin, cos, 0.0], [0.0, 0.0, 1.0]]), np.array([x, y, 0.0])
 
 
 def square_to(axis: Array) -> Array:
     """Two unit vectors (3, 2) square to an axis and to each other."""
     least = np.eye(3)[int(np.argmin(np.abs(axis)))]
-    one = np.cross(axis, least)
-    one /= np.linalg.norm(one)
-    return np.stack((one, np.cross(axis, one)), axis=1)
+    across = _skew(axis)
+    one = across @ least
+    one /= np.sqrt(one @ one)
+    return np.stack((one, across @ one), axis=1)
 
 
-def carry(motion: Rigid, twists: Array) -> Array:
-    """Twists (6, k) of a body before a rigid motion, as twists after it."""
+def adjoint(motion: Rigid) -> Array:
+    """What takes twists (6, k) of a body before a rigid motion to twists after it, (6, 6)."""
     turn, shift = motion
-    spins = turn @ twists[:3]
-    return np.vstack((spins, turn @ twists[3:] - np.cross(spins, shift, axis=0)))
+    found = np.zeros((TWIST, TWIST))
+    found[:3, :3] = found[3:, 3:] = turn
+    found[3:, :3] = _skew(shift) @ turn
+    return found
 
 
 class Stands:
-    """Where one view's plate stands, and the twists (7, k) that its wheel's own and the shared unknowns give it."""
+    """Where one view's plate stands: ``place``. ``own`` (7, k) and ``common`` (7, c) are the twists that its wheel's own and the shared
+    unknowns give it, worked out when they are asked for.
+    """
 
     def __init__(self, scene: Scene, columns: Columns, view: View, move: str) -> None:
-        self._scene, self._view = scene, view
-        self._at, self._shared = columns.own[view.target], columns.shared
-        self.own = np.zeros((ROWS, columns.count(view.target)))
-        self.common = np.zeros((ROWS, columns.common))
-        wheel = scene.wheels[view.target]
-        self.place = self._still(wheel) if move == "still" else self._on_path(wheel, move)
-        self._camera(scene.cameras[view.camera])
+        self._scene, self._columns, self._view, self._move = scene, columns, view, move
+        self._wheel = wheel = scene.wheels[view.target]
+        self._found: tuple[Array, Array] | None = None
+        if move == "still":
+            self.place = wheel.stills[view.shot]
+            return
+        angle = wheel.angles[view.shot] if move == "roll" else wheel.held or 0.0
+        self._rolls = about(wheel.axis, angle, wheel.point)
+        self._path = along_path(scene.path[view.shot])
+        self._steers, after_roll = None, self._path
+        if move == "sweep" and wheel.steering is not None:
+            self._steers = about(wheel.steering.axis, wheel.steering.angles[view.shot], wheel.steering.point)
+            after_roll = after(self._path, self._steers)
+        self._after_roll = after_roll
+        self.place = after(after_roll, after(self._rolls, wheel.plate))
 
-    def _still(self, wheel: Wheel) -> Rigid:
-        turn, place = wheel.stills[self._view.shot]
-        self.own[:TWIST, self._at[("still", self._view.shot)]] = _about_point(place)
-        return turn, place
+    @property
+    def own(self) -> Array:
+        return self._twists()[0]
 
-    def _on_path(self, wheel: Wheel, move: str) -> Rigid:
-        shot = self._view.shot
-        angle = wheel.angles[shot] if move == "roll" else wheel.held or 0.0
-        rolls = about(wheel.axis, angle, wheel.point)
-        steers = (
-            about(wheel.steering.axis, wheel.steering.angles[shot], wheel.steering.point)
-            if move == "sweep" and wheel.steering
-            else None
-        )
-        path = along_path(self._scene.path[shot])
-        after_roll = path if steers is None else after(path, steers)
-        square = square_to(wheel.axis)
-        # Turning the axis by ε turns what it carries by ε less what the roll makes of ε; shifting it, likewise.
-        left = np.eye(3) - rolls[0]
-        turned = left @ square
-        axis = np.vstack((turned, np.cross(wheel.point[:, None], turned, axis=0)))
-        self._put("axis", carry(after_roll, axis))
-        self._put("point", carry(after_roll, np.vstack((np.zeros((3, 2)), left @ square))))
-        self._put("plate", carry(after(after_roll, rolls), _about_point(wheel.plate[1])))
-        spin = np.concatenate((wheel.axis, np.cross(wheel.point, wheel.axis)))[:, None]
-        self._put(("angle", shot) if move == "roll" else "held", carry(after_roll, spin))
-        if steers is not None and wheel.steering is not None:
-            self._steer(wheel.steering, steers, path)
-        if ("path", shot) in self._shared:
-            x, y = path[1][:2]
+    @property
+    def common(self) -> Array:
+        return self._twists()[1]
+
+    def _twists(self) -> tuple[Array, Array]:
+        if self._found is None:
+            own = np.zeros((ROWS, self._columns.count(self._view.target)))
+            common = np.zeros((ROWS, self._columns.common))
+            if self._move == "still":
+                own[:TWIST, self._at(("still", self._view.shot))] = _about_point(self.place[1])
+            else:
+                self._on_path(own, common)
+            self._camera(common)
+            self._found = own, common
+        return self._found
+
+    def _at(self, key: object) -> slice:
+        return self._columns.own[self._view.target][key]
+
+    def _on_path(self, own: Array, common: Array) -> None:
+        wheel, shot = self._wheel, self._view.shot
+        carried = adjoint(self._after_roll) @ _of_an_axis(wheel.axis, wheel.point, self._rolls[0])
+        own[:TWIST, self._at("axis")], own[:TWIST, self._at("point")] = carried[:, :2], carried[:, 2:4]
+        turns = ("angle", shot) if self._move == "roll" else "held"
+        if turns in self._columns.own[self._view.target]:
+            own[:TWIST, self._at(turns)] = carried[:, 4:]
+        own[:TWIST, self._at("plate")] = adjoint(after(self._after_roll, self._rolls)) @ _about_point(wheel.plate[1])
+        if self._steers is not None and wheel.steering is not None:
+            carried = adjoint(self._path) @ _of_an_axis(wheel.steering.axis, wheel.steering.point, self._steers[0])
+            own[:TWIST, self._at("steers")], own[:TWIST, self._at("pivot")] = carried[:, :2], carried[:, 2:4]
+            own[:TWIST, self._at(("steered", shot))] = carried[:, 4:]
+        if ("path", shot) in self._columns.shared:
+            x, y, _ = self._path[1]
             # A yaw turns about the rig's origin before the shift: about where the shift has taken it.
-            self.common[:TWIST, self._shared[("path", shot)]] = np.array(
-                [[0, 0, 0], [0, 0, 0], [0, 0, 1], [1, 0, y], [0, 1, -x], [0, 0, 0]], dtype=float
-            )
-        return after(after_roll, after(rolls, wheel.plate))
+            at = self._columns.shared[("path", shot)]
+            common[2, at.stop - 1] = common[3, at.start] = common[4, at.start + 1] = 1.0
+            common[3, at.stop - 1], common[4, at.stop - 1] = y, -x
 
-    def _steer(self, steering: Steering, steers: Rigid, path: Rigid) -> None:
-        square = square_to(steering.axis)
-        left = np.eye(3) - steers[0]
-        turned = left @ square
-        self._put("steers", carry(path, np.vstack((turned, np.cross(steering.point[:, None], turned, axis=0)))))
-        self._put("pivot", carry(path, np.vstack((np.zeros((3, 2)), left @ square))))
-        turn = np.concatenate((steering.axis, np.cross(steering.point, steering.axis)))[:, None]
-        self._put(("steered", self._view.shot), carry(path, turn))
-
-    def _put(self, key: object, twists: Array) -> None:
-        if key in self._at:
-            self.own[:TWIST, self._at[key]] = twists
-
-    def _camera(self, camera: Camera) -> None:
+    def _camera(self, common: Array) -> None:
         """A camera that moves sees its plate move the other way; so do all cameras with the level."""
-        number = self._view.camera
-        self.common[:TILT, -TILT:] = -np.eye(TILT)
-        if ("rotation", number) in self._shared:
-            twists = np.vstack((np.eye(3), crossing(camera.position)))
-            self.common[:TWIST, self._shared[("rotation", number)]] = -twists
-        if ("position", number) in self._shared:
-            self.common[3:TWIST, self._shared[("position", number)]] = -np.eye(3)
-        if ("focal", number) in self._shared:
-            self.common[TWIST, self._shared[("focal", number)]] = 1.0
+        number, shared = self._view.camera, self._columns.shared
+        common[:TILT, -TILT:] = -np.eye(TILT)
+        if ("rotation", number) in shared:
+            at = shared[("rotation", number)]
+            common[:3, at], common[3:TWIST, at] = -np.eye(3), -_skew(self._scene.cameras[number].position)
+        if ("position", number) in shared:
+            common[3:TWIST, shared[("position", number)]] = -np.eye(3)
+        if ("focal", number) in shared:
+            common[TWIST, shared[("focal", number)]] = 1.0
+
+
+def _of_an_axis(axis: Array, point: Array, turn: Array) -> Array:
+    """Twists (6, 5) of what an axis through a point carries round by ``turn``: as the axis turns (2) and shifts (2), and as it turns on.
+
+    Turning the axis by ε turns what it carries by ε less what the turn makes of ε; shifting it, likewise.
+    """
+    found = np.zeros((TWIST, 5))
+    left = (np.eye(3) - turn) @ square_to(axis)
+    across = _skew(point)
+    found[:3, :2], found[3:, :2], found[3:, 2:4] = left, across @ left, left
+    found[:3, 4], found[3:, 4] = axis, across @ axis
+    return found
 
 
 def _about_point(place: Array) -> Array:
     """Twists (6, 6) about a point as twists about the origin."""
     found = np.eye(TWIST)
-    found[3:, :3] = crossing(place)
+    found[3:, :3] = _skew(place)
     return found
+
+
+def _skew(vector: Array) -> Array:
+    """The matrix that multiplies as the cross product with one vector."""
+    x, y, z = vector.tolist()
+    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
 
 
 def stepped(scene: Scene, columns: Columns, own: dict[int, Array], shared: Array) -> Scene:

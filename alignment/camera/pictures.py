@@ -32,9 +32,14 @@ def reader(setup: Setup) -> Read:
     sizes = {camera.id: camera.size for camera in setup.cameras}
 
     def read(shot: int, camera: str) -> Picture:
-        return decode(_bytes(setup.folder / setup.shots[shot].pictures[camera], setup.folder), sizes[camera])
+        return decode_at(setup.folder, setup.shots[shot].pictures[camera], sizes[camera])
 
     return read
+
+
+def decode_at(folder: Path, name: str, size: tuple[int, int]) -> Picture:
+    """The grey picture of ``size`` in a file below a folder. **Raises** PictureError."""
+    return decode(_bytes(folder / name, folder), size)
 
 
 def _bytes(path: Path, folder: Path) -> bytes:

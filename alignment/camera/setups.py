@@ -124,7 +124,7 @@ def check_head(check: Checker, document: Mapping[str, Any], name: str, version: 
         check.fault("/version", f"expected {version}, got {check.shown(document['version'])}")
 
 
-def _several(check: Checker, at: str, value: object) -> list[Any]:
+def several(check: Checker, at: str, value: object) -> list[Any]:
     """The items of a list that holds at least one and not absurdly many."""
     items = check.items(at, value)
     if isinstance(value, list) and not 1 <= len(items) <= MOST_ITEMS:
@@ -173,7 +173,7 @@ _OF_CAMERA = ("id", "size", "focal_px", "principal_px", "distortion", "position_
 def parse_cameras(check: Checker, value: object, at: str = "/cameras") -> list[Camera]:
     """The sound ones of a list of cameras."""
     known: set[str] = set()
-    found = [_camera(check, f"{at}/{number}", entry, known) for number, entry in enumerate(_several(check, at, value))]
+    found = [_camera(check, f"{at}/{number}", entry, known) for number, entry in enumerate(several(check, at, value))]
     return [camera for camera in found if camera is not None]
 
 
@@ -230,7 +230,7 @@ def _rotation(check: Checker, at: str, value: object) -> Array | None:
     return np.asarray(left @ right)
 
 
-_OF_PLATE = ("columns", "rows", "pitch_mm", "dot_mm", "dictionary", "marker_mm", "first_marker")
+OF_PLATE = ("columns", "rows", "pitch_mm", "dot_mm", "dictionary", "marker_mm", "first_marker")
 
 
 def parse_targets(check: Checker, value: object, at: str = "/targets") -> list[Target]:
@@ -239,7 +239,7 @@ def parse_targets(check: Checker, value: object, at: str = "/targets") -> list[T
     wheels: set[tuple[int, str]] = set()
     markers: dict[tuple[str, int], str] = {}
     found = []
-    for number, entry in enumerate(_several(check, at, value)):
+    for number, entry in enumerate(several(check, at, value)):
         here = f"{at}/{number}"
         target = _target(check, here, entry, known)
         if target is None:
@@ -258,7 +258,7 @@ def parse_targets(check: Checker, value: object, at: str = "/targets") -> list[T
 
 def _target(check: Checker, at: str, entry: object, known: set[str]) -> Target | None:
     before = len(check.faults)
-    if not check.keys(at, entry, ("id", "axle", "side", *_OF_PLATE), ("out_mm", "u_out_mm")):
+    if not check.keys(at, entry, ("id", "axle", "side", *OF_PLATE), ("out_mm", "u_out_mm")):
         return None
     assert isinstance(entry, dict)  # noqa: S101 - the line above has just checked it
     name = _named(check, at, check.text(f"{at}/id", entry["id"]) if "id" in entry else None, known)
@@ -304,13 +304,13 @@ def parse_plate(check: Checker, at: str, entry: Mapping[str, Any]) -> Plate | No
 def _shots(check: Checker, value: object, cameras: set[str]) -> list[Shot]:
     before, found = len(check.faults), []
     known: set[str] = set()
-    for number, entry in enumerate(_several(check, "/shots", value)):
+    for number, entry in enumerate(several(check, "/shots", value)):
         at = f"/shots/{number}"
         if not check.keys(at, entry, ("id", "move", "pictures")):
             continue
         name = _named(check, at, check.text(f"{at}/id", entry["id"]) if "id" in entry else None, known)
         move = check.word(f"{at}/move", entry["move"], MOVES) if "move" in entry else None
-        pictures = _pictures(check, f"{at}/pictures", entry.get("pictures", {}), cameras)
+        pictures = parse_pictures(check, f"{at}/pictures", entry.get("pictures", {}), cameras)
         found.append(Shot(name, move or "roll", pictures))
     if len(check.faults) == before:
         rolls = sum(shot.move == "roll" for shot in found)
@@ -325,7 +325,8 @@ def _shots(check: Checker, value: object, cameras: set[str]) -> list[Shot]:
     return found
 
 
-def _pictures(check: Checker, at: str, value: object, cameras: set[str]) -> dict[str, str]:
+def parse_pictures(check: Checker, at: str, value: object, cameras: set[str]) -> dict[str, str]:
+    """Names of pictures by camera, relative to their file and below its folder."""
     if not isinstance(value, dict):
         check.fault(at, f"expected an object of file names by camera, got {check.shown(value)}")
         return {}

@@ -184,7 +184,7 @@ def settled(seed: int, kit: RigKit = DEFAULT) -> Mishap:
     size = -1.5 - np.random.default_rng(seed).uniform(0, 3.0)
     return Mishap(
         _moments(made, lambda n, one: replace(one, up=size) if n >= 3 else one), ["/shots/3"], ["the vehicle", "sank"]
-    )  # noqa: PLR2004 - the fourth
+    )
 
 
 def zoomed(seed: int, kit: RigKit = DEFAULT) -> Mishap:

@@ -6,17 +6,18 @@ The cameras that take the pictures are not quite those of the certificate: they 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import cv2
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from alignment.camera.plates import Plate
 from alignment.model.formula import Array
 from alignment.model.vehicle import SIDES, side_sign
-from alignment.simulate.pictures import Conditions, Eye, Picture, Pose
+from alignment.simulate.pictures import Conditions, Eye, Picture
 from alignment.simulate.rolling import Moment, RollingWheel, Wheel, plates_at
 
 _REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
@@ -105,6 +106,29 @@ class Scenario:
                     eye = replace(eye, rotation=eye.rotation @ Rotation.from_rotvec(self.knocked[2]).inv().as_matrix())
                 how = self.conditions.get((number, name), usual)
                 yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
+
+    def dots(self, noise: float = 0.0) -> Iterator[tuple[int, int, str, Array]]:
+        """Every dot that is seen, without pictures: target, shot, camera and pixels (n, 2), with a normal error of ``noise`` pixels.
+
+        A dot's outline is followed through the lens by OpenCV's projection, and its middle is that of the area within.
+        """
+        rng = np.random.default_rng(self.seed)
+        round_ = np.linspace(0, 2 * math.pi, _OUTLINE, endpoint=False)
+        edge = self.kit.plate.dot_mm / 2 * np.stack((np.cos(round_), np.sin(round_)), axis=1)
+        outlines = (self.kit.plate.dots[:, None, :] + edge).reshape(-1, 2)
+        flat = np.hstack((outlines, np.zeros((len(outlines), 1))))
+        for shot, moment in enumerate(self.moments):
+            for target, pose in enumerate(plates_at(self.wheels, moment).values()):
+                for name, eye in self.eyes.items():
+                    turn, place = eye.rotation @ pose.turn, eye.rotation @ (pose.place - eye.position)
+                    matrix = np.array(
+                        [[eye.focal[0], 0, eye.principal[0]], [0, eye.focal[1], eye.principal[1]], [0, 0, 1]]
+                    )
+                    pixels, _ = cv2.projectPoints(flat, cv2.Rodrigues(turn)[0], place, matrix, np.array(eye.distortion))
+                    pixels = pixels.reshape(-1, _OUTLINE, 2)
+                    middles = _middles(pixels) + noise * rng.standard_normal((len(pixels), 2))
+                    if ((pixels > 0) & (pixels < np.array(eye.size) - 1)).all() and turn[:, 2] @ place > 0:
+                        yield target, shot, name, middles
 
     def truth(self) -> dict[str, float]:
         """What the readings are of, by names of results: degrees and millimetres, the wheels' own toes against x."""
@@ -206,10 +230,14 @@ def _moments(
         yield Moment("still", held.ahead, 0.0, 0.0, adjusted=adjusted)
 
 
-Reader = Callable[[int, str], Picture]
-"""A picture by shot and camera."""
+_OUTLINE = 48
+"""Points about a dot: its middle is then right to a thousandth of a hundredth of its width."""
 
 
-def poses_of(scenario: Scenario) -> list[dict[Wheel, Pose]]:
-    """Where every plate stands in every shot."""
-    return [plates_at(scenario.wheels, moment) for moment in scenario.moments]
+def _middles(outlines: Array) -> Array:
+    """Middles (n, 2) of the areas within outlines (n, k, 2): the formula of triangles about a point (Green's theorem)."""
+    start = outlines.mean(axis=1, keepdims=True)
+    here = outlines - start
+    after = np.roll(here, -1, axis=1)
+    twice = here[:, :, 0] * after[:, :, 1] - here[:, :, 1] * after[:, :, 0]
+    return np.asarray(start[:, 0] + ((here + after) * twice[:, :, None]).sum(axis=1) / (3 * twice.sum(axis=1))[:, None])

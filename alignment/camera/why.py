@@ -1,0 +1,119 @@
+"""Which doubts the readings of pictures lean on: dots, lens, the cameras' mutual pose, where plates sit, the level; and what would better them.
+
+With ``N`` the normal matrix, ``P_s`` what certificate ``s`` adds to it and ``r`` a result's slopes, ``s`` brings ``r N⁻¹ P_s N⁻¹ rᵀ`` of the result's
+variance, the dots what the others leave: the shares add up to the whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from alignment.camera.bundle import Adjusted
+from alignment.camera.measure import Looked, Measured, look, measured
+from alignment.camera.pictures import Read
+from alignment.camera.readings import slopes_of
+from alignment.camera.setups import Setup
+from alignment.judge.verdict import COVERAGE
+from alignment.model.formula import Array
+
+_BETTER = {
+    "dots": "roll further and take more shots, or bring the cameras nearer",
+    "lens": "calibrate the lens with more pictures, tilted more",
+    "pose": "calibrate the cameras' mutual pose again, with a target that both see near and far, and fix them stiffly",
+    "out": "measure how far the plates stand outboard (out_mm) more closely",
+    "level": "put a better level on the rig, or level it with more care",
+}
+_NAMES = {
+    "dots": "the dots", "lens": "the lenses", "pose": "the cameras' mutual pose", "out": "where the plates sit on the wheels", "level": "the level",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Leaning:
+    """A result with its standard uncertainty, and the share (0 to 1) of its variance that each doubt brings, the largest first."""
+
+    title: str
+    unit: str
+    u: float
+    shares: dict[str, float]
+
+    def say(self) -> str:
+        """The result's sentence."""
+        first, share = next(iter(self.shares.items()))
+        size = f"{COVERAGE * self.u:.3f}°" if self.unit == "deg" else f"{COVERAGE * self.u:.2f} mm"
+        return f"{self.title} is known within {size}. {share:.0%} of that is {_NAMES[first]}: to better it, {_BETTER[first]}."
+
+
+def leanings(setup: Setup, found: Measured) -> list[Leaning]:
+    """What total toe, camber, caster, SAI and track of each axle lean on, as far as the pictures tell them."""
+    adjusted = found.fitted.adjusted
+    if adjusted is None:
+        return []
+    parts = _parts(setup, adjusted, found)
+    made = []
+    for title, unit, weights in _wanted(setup, found):
+        shares = {name: float(weights @ part @ weights) for name, part in parts.items()}
+        whole = float(weights @ found.covariance @ weights)
+        shares["dots"] = max(whole - sum(shares.values()), 0.0)
+        ranked = dict(sorted(((name, size / whole) for name, size in shares.items()), key=lambda one: -one[1]))
+        made.append(Leaning(title, unit, whole**0.5, ranked))
+    return made
+
+
+def _parts(setup: Setup, adjusted: Adjusted, found: Measured) -> dict[str, Array]:
+    """What each doubt but the dots adds to the rows' covariance (r, r)."""
+    slopes = slopes_of(adjusted, found.told.rows)
+    count, columns = len(found.told.rows.values), adjusted.columns
+    through = np.zeros((count, columns.common))
+    for target, by in slopes.items():
+        through -= by @ adjusted.inverses[target] @ adjusted.borders[target]
+    answers, priors = through @ adjusted.common, columns.priors(setup.cameras)
+    found_parts = {name: np.zeros((count, count)) for name in ("lens", "pose", "out")}
+    for (part, _), at in columns.shared.items():
+        if part != "path":
+            name = "lens" if part == "focal" else "pose"
+            found_parts[name] += answers[:, at] * priors[at] @ answers[:, at].T
+    for number in adjusted.scene.wheels:
+        rows = found.told.rows
+        by_out = np.array(
+            [by if target == number else 0.0 for by, target in zip(rows.by_out, rows.targets, strict=True)]
+        )
+        found_parts["out"] += setup.targets[number].u_out_mm ** 2 * np.outer(by_out, by_out)
+    follow = adjusted.by_tilt(slopes)
+    found_parts["level"] = follow @ found.level @ follow.T
+    return found_parts
+
+
+def _wanted(setup: Setup, found: Measured) -> Iterator[tuple[str, str, Array]]:
+    """What a person asks for, as sums of rows: title, unit and weights (r,)."""
+    rows, readings = found.told.rows, found.told.readings
+    at = {
+        (readings[reading]["axle"], readings[reading]["side"], name): n for n, (reading, name) in enumerate(rows.names)
+    }
+    del setup
+
+    def weights(keys: Sequence[tuple[int, str, str]]) -> Array:
+        made = np.zeros(len(rows.values))
+        made[[at[key] for key in keys]] = 1.0
+        return made
+
+    for axle in sorted({axle for axle, _, _ in at}):
+        for name, title, unit in (("toe", "total toe", "deg"), ("along", "track", "mm")):
+            both = [(axle, side, name) for side in ("left", "right")]
+            if all(key in at for key in both):
+                yield f"The {title} of axle {axle}", unit, weights(both)
+        for side in ("left", "right"):
+            for name, title in (("camber", "camber"), ("caster", "caster"), ("sai", "steering axis inclination")):
+                if (axle, side, name) in at:
+                    yield f"The {side} {title} of axle {axle}", "deg", weights([(axle, side, name)])
+
+
+def explain(setup: Setup, read: Read, progress: Callable[[str], None] = lambda _: None) -> str:
+    """Sentences on what the readings of a set-up's pictures lean on. **Raises** JobFileError."""
+    looked: Looked = look(setup, read, progress)
+    progress("fitting")
+    told = leanings(setup, measured(setup, looked))
+    return "\n".join(one.say() for one in told) or "The pictures tell of no wheel."
