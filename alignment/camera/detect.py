@@ -33,6 +33,8 @@ _FEWEST_PIXELS = 5.0
 """A dot whose narrow axis is shorter, in pixels, is too far or too oblique to be placed well."""
 _AREA, _MOMENT = 0.12, 0.35
 """By how much of what the grid says a dot's darkness, and its extent, may differ before it counts as partly hidden."""
+_LEAST_AREA = 0.04
+"""A dot whose darkness differs by less is never left out for it."""
 _BEYOND = 4.5
 """A dot that lies off the grid by so many medians is left out (devices.md)."""
 _LEAST_OFF = 0.05
@@ -131,20 +133,30 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             break
     if grid is None:
         return Missed("grid")
-    ideal = camera.ideal(middles)
-    for _ in range(3):
-        off = np.hypot(*((grid.at(plate.dots) - ideal) * camera.focal).T)
-        kept = good & (off < max(_BEYOND * float(np.median(off[good])), _LEAST_OFF))
-        if kept.sum() < _FEWEST_DOTS:
-            return Missed("grid")
-        again = _Grid.through(plate.dots[kept], ideal[kept])
-        grid = again or grid
-        if (kept == good).all():
-            break
-        good = kept
+    good = _on_grid(grid, plate.dots, camera.ideal(middles), good, camera)
+    if good.sum() < _FEWEST_DOTS:
+        return Missed("grid")
     return Dots(
         np.flatnonzero(good), middles[good], int(look.seen.sum()), int((~good).sum()), look.blur, look.width, look.full
     )
+
+
+def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], camera: Camera) -> NDArray[np.bool_]:
+    """The good dots (n,) that lie on one grid: the rest is beyond so many medians of what those near it are off by.
+
+    The grid is fitted with weights that fall with the square of what a dot is off by (Cauchy's), so that a few half hidden dots do not pull it.
+    """
+    weights = good.astype(float)
+    for _ in range(_ROBUST_ROUNDS):
+        fitted = _Grid.through(dots[good], ideal[good], weights[good])
+        grid = fitted or grid
+        off = np.hypot(*((grid.at(dots) - ideal) * camera.focal).T)
+        scale = max(float(np.median(off[good])), _LEAST_OFF / _BEYOND)
+        weights = good / (1.0 + (off / (2.0 * scale)) ** 2)
+    return np.asarray(good & (off < max(_BEYOND * scale, _LEAST_OFF)))
+
+
+_ROBUST_ROUNDS = 8
 
 
 def _within(dots: Array, known: Array, reach: float) -> NDArray[np.bool_]:
@@ -158,9 +170,9 @@ class _Grid(NamedTuple):
     matrix: Array
 
     @classmethod
-    def through(cls, on_plate: Array, ideal: Array) -> _Grid | None:
-        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997); None where points lie on
-        one line.
+    def through(cls, on_plate: Array, ideal: Array, weights: Array | None = None) -> _Grid | None:
+        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997), each point (n,) by its weight;
+        None where points lie on one line.
         """
         shift, size = on_plate.mean(axis=0), float(np.abs(on_plate - on_plate.mean(axis=0)).max()) or 1.0
         middle, spread = ideal.mean(axis=0), float(np.abs(ideal - ideal.mean(axis=0)).max()) or 1.0
@@ -170,7 +182,8 @@ class _Grid(NamedTuple):
             (np.stack((x, y, one, none, none, none, -u * x, -u * y, -u), axis=1),
              np.stack((none, none, none, x, y, one, -v * x, -v * y, -v), axis=1))
         )  # fmt: skip
-        values, vectors = np.linalg.eigh(rows.T @ rows)
+        weighted = rows if weights is None else rows * np.concatenate((weights, weights))[:, None]
+        values, vectors = np.linalg.eigh(rows.T @ weighted)
         if not values[1] > 1e-9 * values[-1]:
             return None
         from_plate = np.array([[1 / size, 0, -shift[0] / size], [0, 1 / size, -shift[1] / size], [0, 0, 1]])
@@ -315,7 +328,9 @@ class _Look:
             return at, np.zeros(len(at), dtype=bool)
         size = float(np.median(area[self.seen]))
         good = self.seen & (np.abs(dark / np.median(dark[self.seen]) - 1) < 2 * _AREA)
-        good &= (np.abs(area / size - 1) < _AREA) & (np.abs(moments / usual - 1) < _MOMENT)
+        scatter = _BEYOND * float(np.median(np.abs(area[self.seen] / size - 1)))
+        good &= np.abs(area / size - 1) < min(max(scatter, _LEAST_AREA), _AREA)
+        good &= np.abs(moments / usual - 1) < _MOMENT
         return at, good
 
 
