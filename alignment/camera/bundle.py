@@ -1,13 +1,14 @@
 """The adjustment of all dots in all pictures: least squares by Gauss-Newton steps, wheels eliminated.
 
-Unknowns of different wheels touch different dots, so that the normal equations are blocks of one wheel each, ``N_w``, with a border
-``B_w`` to the few unknowns that all share: the path and the cameras. With ``C`` those unknowns' own block:
+Unknowns of different wheels touch different dots, so that the normal equations are blocks of one wheel each, ``N_w``, with a
+border ``B_w`` to the few unknowns that all share: the path and the cameras. With ``C`` those unknowns' own block:
 
 (1) ``(C - Σ B_wᵀ N_w⁻¹ B_w) δ = c - Σ B_wᵀ N_w⁻¹ g_w``
 (2) ``δ_w = N_w⁻¹ (g_w - B_w δ)``
 
-the elimination of Brown (1958) and Triggs et al., "Bundle adjustment: a modern synthesis" (2000), from memory. Certificates enter as what is
-known of the cameras beforehand. The level is held: by how much all would follow it is kept, so that its doubt counts.
+the elimination of Brown (1958) and Triggs et al., "Bundle adjustment: a modern synthesis" (2000), from memory. Certificates
+enter as what is known of the cameras beforehand. The level is held: by how much all would follow it is kept, so that its
+doubt counts.
 """
 
 from __future__ import annotations
@@ -32,9 +33,10 @@ _DAMPING = (0.0, 1e-6, 1e3)
 
 @dataclass
 class Adjusted:
-    """The scene that fits all dots best. ``noise`` is what one coordinate of a target's dots is taken to scatter by, pixels; ``squares``
-    (v,) are the views' weighted sums of squares, ``stands`` where each view's plate is. ``inverses`` (k, k) and ``borders`` (k, c) are by
-    target, ``common`` (c, c) the covariance of what all share, ``follows`` (c, 2) how that follows the level.
+    """The scene that fits all dots best. ``noise`` is what one coordinate of a target's dots is taken to scatter by, pixels;
+    ``squares`` (v,) are the views' weighted sums of squares, ``stands`` where each view's plate is. ``inverses`` (k, k) and
+    ``borders`` (k, c) are by target, ``common`` (c, c) the covariance of what all share, ``follows`` (c, 2) how that follows
+    the level.
     """
 
     scene: Scene
@@ -51,8 +53,8 @@ class Adjusted:
     follows: Array
 
     def covariance(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
-        """The covariance (r, r) of numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c) against what
-        all share, the level being exact.
+        """The covariance (r, r) of numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c)
+        against what all share, the level being exact.
         """
         count = len(next(iter(slopes.values())))
         found = np.zeros((count, count))
@@ -111,6 +113,12 @@ class Bundle:
         return Adjusted(
             at.scene, columns, self.dots, self.noise, squares, at.stands, equations.normal, equations.pull, inverses, borders, common, follows
         )  # fmt: skip
+
+    def off(self, scene: Scene) -> Array:
+        """What every dot is off by in a scene, weighted (n, 2)."""
+        columns = Columns(scene)
+        at = self._at(scene, columns, columns.priors(self.certified))
+        return np.asarray(at.off * np.sqrt(self._weights)[self.dots.of][:, None])
 
     def _at(self, scene: Scene, columns: Columns, priors: Array) -> _At:
         stands = [Stands(scene, columns, view, self.moves[view.shot]) for view in self.dots.views]
@@ -196,7 +204,9 @@ class _Equations:
         return own, shared
 
     def inverse(self) -> tuple[dict[int, Array], dict[int, Array], Array, Array]:
-        """The inverse of each wheel's own block, the borders, the covariance of what all share, and how that follows the level."""
+        """The inverse of each wheel's own block, the borders, the covariance of what all share, and how that follows the
+        level.
+        """
         inverses = {target: _inverse(matrix, 0.0) for target, matrix in self._own.items()}
         reduced = np.array(self._common)
         for target, inverse in inverses.items():

@@ -1,8 +1,9 @@
 """A camera's certificate from pictures of a target held about, and two cameras' mutual pose from targets that both see.
 
-Unknown are each camera's lens (focal lengths, principal point, distortion), where all cameras but the first stand, and where each target is in each
-shot: Zhang, "A flexible new technique for camera calibration", IEEE PAMI 22 (2000). OpenCV gives first values; the adjustment, its covariance and what
-is said of it are ours. The first camera stands in the rig's origin and looks rearward.
+Unknown are each camera's lens (focal lengths, principal point, distortion), where all cameras but the first stand, and where
+each target is in each shot: Zhang, "A flexible new technique for camera calibration", IEEE PAMI 22 (2000). OpenCV gives first
+values; the adjustment, its covariance and what is said of it are ours. The first camera stands in the rig's origin and looks
+rearward.
 """
 
 from __future__ import annotations
@@ -35,7 +36,9 @@ WANTED_PICTURES = 12
 TOE_DEG = 0.01
 """What a certificate should be good for, with 95 %."""
 TOE_BY_TURN, TOE_BY_FOCAL = 1.1, 6.7
-"""Degrees of total toe for a degree that one camera is turned, and for the whole of a focal length (devices.md: 0.01 degrees and 0.03 %)."""
+"""Degrees of total toe for a degree that one camera is turned, and for the whole of a focal length (devices.md: 0.01 degrees
+and 0.03 %).
+"""
 _REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
 _ROUNDS, _SETTLED = 40, 1e-8
 _WIDE_DEG = 25.0
@@ -63,22 +66,8 @@ def parse(document: dict[str, Any], folder: Path) -> Setup:
     check = Checker()
     check.keys("", document, ("format", "version", "cameras", "targets", "shots"))
     setups.check_head(check, document, FORMAT, VERSION)
-    cameras: dict[str, tuple[int, int]] = {}
-    for number, entry in enumerate(setups.several(check, "/cameras", document.get("cameras", []))):
-        at = f"/cameras/{number}"
-        if check.keys(at, entry, ("id", "size")) and "id" in entry and "size" in entry:
-            name, size = check.text(f"{at}/id", entry["id"]), setups.parse_size(check, f"{at}/size", entry["size"])
-            if name in cameras:
-                check.fault(f"{at}/id", f"{check.shown(name)} is already in use; give it a name of its own")
-            if name is not None and size is not None:
-                cameras[name] = size
-    targets = []
-    for number, entry in enumerate(setups.several(check, "/targets", document.get("targets", []))):
-        at = f"/targets/{number}"
-        if check.keys(at, entry, ("id", *setups.OF_PLATE)) and "id" in entry:
-            name, plate = check.text(f"{at}/id", entry["id"]), setups.parse_plate(check, at, entry)
-            if name is not None and plate is not None:
-                targets.append((name, plate))
+    cameras = _cameras(check, document.get("cameras", []))
+    targets = _targets(check, document.get("targets", []))
     shots = []
     for number, entry in enumerate(setups.several(check, "/shots", document.get("shots", []))):
         at = f"/shots/{number}"
@@ -92,9 +81,35 @@ def parse(document: dict[str, Any], folder: Path) -> Setup:
     return Setup(tuple(cameras.items()), tuple(targets), tuple(shots), folder)
 
 
+def _cameras(check: Checker, value: object) -> dict[str, tuple[int, int]]:
+    found: dict[str, tuple[int, int]] = {}
+    for number, entry in enumerate(setups.several(check, "/cameras", value)):
+        at = f"/cameras/{number}"
+        if check.keys(at, entry, ("id", "size")) and "id" in entry and "size" in entry:
+            name, size = check.text(f"{at}/id", entry["id"]), setups.parse_size(check, f"{at}/size", entry["size"])
+            if name in found:
+                check.fault(f"{at}/id", f"{check.shown(name)} is already in use; give it a name of its own")
+            if name is not None and size is not None:
+                found[name] = size
+    return found
+
+
+def _targets(check: Checker, value: object) -> list[tuple[str, Plate]]:
+    found = []
+    for number, entry in enumerate(setups.several(check, "/targets", value)):
+        at = f"/targets/{number}"
+        if check.keys(at, entry, ("id", *setups.OF_PLATE)) and "id" in entry:
+            name, plate = check.text(f"{at}/id", entry["id"]), setups.parse_plate(check, at, entry)
+            if name is not None and plate is not None:
+                found.append((name, plate))
+    return found
+
+
 @dataclass(frozen=True)
 class Certified:
-    """Cameras as they turned out: ``cameras``, the covariance (s, s) of all their unknowns with what those are, and how well dots fit."""
+    """Cameras as they turned out: ``cameras``, the covariance (s, s) of all their unknowns with what those are, and how well
+    dots fit.
+    """
 
     cameras: list[Camera]
     covariance: Array
@@ -191,8 +206,8 @@ def _first_lens(camera: Camera, views: Sequence[View], plates: Sequence[Plate]) 
     )
     return replace(
         camera,
-        focal=np.array([matrix[0, 0], matrix[1, 1]]),
-        principal=matrix[:2, 2].copy(),
+        focal=np.array([matrix[0, 0], matrix[1, 1]], dtype=float),
+        principal=np.asarray(matrix[:2, 2], dtype=float),
         distortion=np.asarray(bends, dtype=float).ravel()[:5],
     )
 

@@ -56,9 +56,9 @@ _MOST_STEPS = 30
 class Dots(NamedTuple):
     """What was found of one target in one picture.
 
-    ``numbers`` (n,) are places in the plate's list of dots, ``pixels`` (n, 2) their middles as seen. ``found`` counts the dots that
-    were seen, ``hidden`` those that were not or only in part. ``blur`` is the lens's spot, pixels; ``width`` the narrow axis of a
-    dot, pixels; ``full`` the share of white that is overexposed.
+    ``numbers`` (n,) are places in the plate's list of dots, ``pixels`` (n, 2) their middles as seen. ``found`` counts the
+    dots that were seen, ``hidden`` those that were not or only in part. ``blur`` is the lens's spot, pixels; ``width`` the
+    narrow axis of a dot, pixels; ``full`` the share of white that is overexposed.
     """
 
     numbers: NDArray[np.intp]
@@ -144,7 +144,8 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
 def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], camera: Camera) -> NDArray[np.bool_]:
     """The good dots (n,) that lie on one grid: the rest is beyond so many medians of what those near it are off by.
 
-    The grid is fitted with weights that fall with the square of what a dot is off by (Cauchy's), so that a few half hidden dots do not pull it.
+    The grid is fitted with weights that fall with the square of what a dot is off by (Cauchy's), so that a few half hidden
+    dots do not pull it.
     """
     weights = good.astype(float)
     for _ in range(_ROBUST_ROUNDS):
@@ -157,6 +158,8 @@ def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], ca
 
 
 _ROBUST_ROUNDS = 8
+_FLATTEST = 1e-6
+"""Square pixels of a square mm: a plate that shows less of itself is seen along its edge."""
 
 
 def _within(dots: Array, known: Array, reach: float) -> NDArray[np.bool_]:
@@ -171,8 +174,8 @@ class _Grid(NamedTuple):
 
     @classmethod
     def through(cls, on_plate: Array, ideal: Array, weights: Array | None = None) -> _Grid | None:
-        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997), each point (n,) by its weight;
-        None where points lie on one line.
+        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997), each point (n,) by
+        its weight; None where points lie on one line.
         """
         shift, size = on_plate.mean(axis=0), float(np.abs(on_plate - on_plate.mean(axis=0)).max()) or 1.0
         middle, spread = ideal.mean(axis=0), float(np.abs(ideal - ideal.mean(axis=0)).max()) or 1.0
@@ -197,7 +200,9 @@ class _Grid(NamedTuple):
 
 
 _FULL_SHARE = 2e-3
-"""Of a picture's pixels: where more are overexposed, a target that is not seen may be among them. A plate has some hundredths."""
+"""Of a picture's pixels: where more are overexposed, a target that is not seen may be among them. A plate has some
+hundredths.
+"""
 
 
 def why_not(picture: Picture, plate: Plate) -> Missed | None:
@@ -215,12 +220,14 @@ def why_not(picture: Picture, plate: Plate) -> Missed | None:
 
 
 _STEEPEST_SHARE, _EDGE_WINDOW, _LEAST_CONTRAST, _BLURRED = 2e-4, 31, 60.0, 2.2
-"""The steepest of a picture's pixels are its sharpest edges; about each the lightest less the darkest, grey levels; pixels of blur."""
+"""The steepest of a picture's pixels are its sharpest edges; about each the lightest less the darkest, grey levels; pixels of
+blur.
+"""
 
 
 def _edges_blurred(picture: Picture) -> bool:
-    """Whether even the sharpest edges of a picture are blurred: an edge of contrast ``C`` that a spot of ``σ`` pixels has blurred is at most
-    ``C / (σ·√(2π))`` steep.
+    """Whether even the sharpest edges of a picture are blurred: an edge of contrast ``C`` that a spot of ``σ`` pixels has
+    blurred is at most ``C / (σ·√(2π))`` steep.
     """
     smooth = cv2.GaussianBlur(picture, (0, 0), 1.0).astype(np.float32)
     steep = cv2.magnitude(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)) / 8
@@ -254,7 +261,7 @@ class _Look:
         # Pixels for a mm to the right and down on the plate, (n, 2, 2), and back.
         forth = np.stack((right, down), axis=2)
         determinant = forth[:, 0, 0] * forth[:, 1, 1] - forth[:, 0, 1] * forth[:, 1, 0]
-        if not (np.isfinite(guess).all() and (np.abs(determinant) > 1e-6).all()):
+        if not (np.isfinite(guess).all() and (np.abs(determinant) > _FLATTEST).all()):
             self.why = "grid"
             return guess, np.zeros(len(dots), dtype=bool)
         self.width = plate.dot_mm * float(np.median(_narrow(forth)))
@@ -342,10 +349,11 @@ def _narrow(forth: Array) -> Array:
 
 
 def _white(patch: Any, ring: Any, about: tuple[Any, Any], dots: Array, black: Array) -> Any:
-    """The white about each dot (n, h, w): its own level on its ring, with the fall of light that all rings of the plate share.
+    """The white about each dot (n, h, w): its own level on its ring, with the fall of light that all rings of the plate
+    share.
 
-    ``about`` are places on the plate about the dot, mm, ``black`` (n,) is the dots' own level, infinite for those that have no say. A dot at
-    the plate's edge has half a ring only, which could not tell how the light falls.
+    ``about`` are places on the plate about the dot, mm, ``black`` (n,) is the dots' own level, infinite for those that have
+    no say. A dot at the plate's edge has half a ring only, which could not tell how the light falls.
     """
     across, along = about
     count = np.maximum(ring.sum(axis=(1, 2)), 1.0)

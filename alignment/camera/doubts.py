@@ -1,11 +1,12 @@
 """What may have gone wrong while pictures were taken, each tried as a few unknowns more.
 
-With ``h`` such unknowns, ``x`` all others, ``N`` normal matrices and ``g_h`` what still pulls at ``h`` where ``x`` fits best, adding ``h`` would take
+With ``h`` such unknowns, ``x`` all others, ``N`` normal matrices and ``g_h`` what still pulls at ``h`` where ``x`` fits best,
+adding ``h`` would take
 
 (1) ``g_hᵀ (N_hh - N_hx N_xx⁻¹ N_xh)⁻¹ g_h``
 
-off the sum of squares: chi-square with as many degrees of freedom as ``h`` has unknowns where nothing is wrong (the score test of Rao, 1948; for outliers in
-networks Baarda, 1968, from memory). The trial that explains most is what went wrong.
+off the sum of squares: chi-square with as many degrees of freedom as ``h`` has unknowns where nothing is wrong (the score
+test of Rao, 1948; for outliers in networks Baarda, 1968, from memory). The trial that explains most is what went wrong.
 """
 
 from __future__ import annotations
@@ -43,8 +44,8 @@ class Doubt:
 
 @dataclass
 class Trial:
-    """A few unknowns more: ``twists`` (v, 7, q) of the views in ``views``. ``gain`` is what they take off the sum of squares, ``turned_deg``
-    and ``moved_mm`` by how much plates would then stand elsewhere.
+    """A few unknowns more: ``twists`` (v, 7, q) of the views in ``views``. ``gain`` is what they take off the sum of squares,
+    ``turned_deg`` and ``moved_mm`` by how much plates would then stand elsewhere.
     """
 
     why: str
@@ -71,8 +72,9 @@ _QUIET = 25.0
 _WRONG = 1e-7
 """What chance gives as seldom went wrong: about a hundred things are tried."""
 _AS_GOOD = 0.9
-"""What explains so much of the most that anything explains is as good. Of two cameras either may have been knocked, since the path takes up the
-rest: both are named."""
+"""What explains so much of the most that anything explains is as good. Of two cameras either may have been knocked, since the
+path takes up the rest: both are named.
+"""
 _TOLD = 1e-6
 """An unknown of which less than this share is left beside the others cannot be told from them."""
 _MATTERS = {
@@ -83,8 +85,8 @@ _MATTERS = {
     "settled": (0.02, 0.5, np.inf),
     "focal": (np.inf, np.inf, 1e-3),
 }
-"""Turned by so many degrees, moved by so many mm, a focal length off by such a share: less changes no reading by its own uncertainty, and a
-yard that is not quite flat does as much. A choice.
+"""Turned by so many degrees, moved by so many mm, a focal length off by such a share: less changes no reading by its own
+uncertainty, and a yard that is not quite flat does as much. A choice.
 """
 
 
@@ -199,7 +201,12 @@ class _Tester:
 def _named(setup: Setup, trial: Trial, cameras: Sequence[int]) -> Doubt:
     """What a trial means: which warning, and what is left out. ``cameras`` are those that may as well have been knocked."""
     rolls = setup.taken("roll")
-    data = {"shot": trial.shot, "turned_deg": trial.turned_deg, "moved_mm": trial.moved_mm, "longer": trial.longer}
+    data: dict[str, Any] = {
+        "shot": trial.shot,
+        "turned_deg": trial.turned_deg,
+        "moved_mm": trial.moved_mm,
+        "longer": trial.longer,
+    }
     if trial.target is not None:
         # A plate that slipped after the last roll, or a wheel that rolled on, spoils the sweep alone.
         in_sweep = trial.why == "brakes" or trial.shot > rolls[-1]

@@ -44,19 +44,21 @@ def noise_of(views: Sequence[View], poses: Poses) -> dict[int, float]:
     return found
 
 
-def fit(setup: Setup, views: Sequence[View], poses: Poses, cameras: Sequence[Camera]) -> Fitted:
-    """Adjust all views; what does not fit is left out, the worst first, until all the rest does."""
+def fit(
+    setup: Setup, views: Sequence[View], poses: Poses, cameras: Sequence[Camera], *, doubting: bool = True
+) -> Fitted:
+    """Adjust all views; what does not fit is left out where ``doubting``, the worst first, until all the rest does."""
     kept = np.ones(len(views), dtype=bool)
     warned: list[Warned] = []
     for _ in range(_MOST_ROUNDS):
         warned += _leave_out_untold(setup, views, poses, kept)
-        mine = np.flatnonzero(kept)
-        if not len(mine):
+        mine: list[int] = np.flatnonzero(kept).tolist()
+        if not mine:
             break
         some = [views[number] for number in mine]
         own = Poses(poses.turns[mine], poses.places[mine], poses.rms[mine])
         adjusted = _adjust(setup, some, own, cameras)
-        doubt = worst_doubt(setup, adjusted)
+        doubt = worst_doubt(setup, adjusted) if doubting else None
         if doubt is None:
             return Fitted(_widened(setup, adjusted, some, cameras), warned, some)
         warned += doubt.warned
@@ -68,7 +70,7 @@ def fit(setup: Setup, views: Sequence[View], poses: Poses, cameras: Sequence[Cam
 def _leave_out_untold(setup: Setup, views: Sequence[View], poses: Poses, kept: Array) -> list[Warned]:
     """Leave out targets that were seen too seldom or rolled too little: ``kept`` (v,) is changed."""
     rolls = set(setup.taken("roll"))
-    some = [number for number in np.flatnonzero(kept).tolist()]
+    some: list[int] = np.flatnonzero(kept).tolist()
     found = []
     shots = stood([views[number] for number in some], Poses(poses.turns[some], poses.places[some], poses.rms[some]))
     for target in sorted(shots):
@@ -91,7 +93,7 @@ def _leave_out_untold(setup: Setup, views: Sequence[View], poses: Poses, kept: A
 def _adjust(setup: Setup, views: Sequence[View], poses: Poses, cameras: Sequence[Camera]) -> Adjusted:
     sides = [side_sign(target.side) for target in setup.targets]
     taken = [setup.taken(move) for move in ("roll", "sweep", "still")]
-    scene = first_scene(stood(views, poses), *taken, sides, cameras)
+    scene = first_scene(stood(views, poses), taken, sides, cameras)
     return bundle_of(setup, views, noise_of(views, poses), cameras).adjust(scene)
 
 

@@ -31,8 +31,8 @@ class Doubts:
 
 @dataclass(frozen=True)
 class Camera:
-    """``size`` in pixels, ``focal`` and ``principal`` (2,) in pixels, ``distortion`` (5,), ``position`` (3,) in the rig's frame,
-    mm, and ``rotation`` (3, 3) of a vector of that frame into the camera's.
+    """``size`` in pixels, ``focal`` and ``principal`` (2,) in pixels, ``distortion`` (5,), ``position`` (3,) in the rig's
+    frame, mm, and ``rotation`` (3, 3) of a vector of that frame into the camera's.
     """
 
     id: str

@@ -1,7 +1,7 @@
 """The frame of the readings: the rig's, turned the shortest way so that z is square to the ground.
 
-Where the rig has no level, the ground is the plane through the wheels' contact points, each a rolling radius below its wheel's centre. A
-rolling radius stands for the height of the centre only to about a hundredth (devices.md), each by itself.
+Where the rig has no level, the ground is the plane through the wheels' contact points, each a rolling radius below its
+wheel's centre. A rolling radius stands for the height of the centre only to about a hundredth (devices.md), each by itself.
 """
 
 from __future__ import annotations
@@ -91,7 +91,9 @@ def rolling_radius(adjusted: Adjusted, target: int, out_mm: float) -> RollingRad
 
 @dataclass(frozen=True)
 class Ground:
-    """By how much (2,), radians about x and y, the cameras must be turned for the ground to be level; and that turn's covariance."""
+    """By how much (2,), radians about x and y, the cameras must be turned for the ground to be level; and that turn's
+    covariance.
+    """
 
     turn: Array
     covariance: Array

@@ -13,7 +13,7 @@ from alignment.camera.bundle import Adjusted
 from alignment.camera.detect import Missed, find_targets, why_not
 from alignment.camera.doubts import Warned
 from alignment.camera.fit import Fitted, bundle_of, fit, turned
-from alignment.camera.level import ground_under, levelled, rolling_radius, shortest_turn
+from alignment.camera.level import Ground, ground_under, levelled, rolling_radius, shortest_turn
 from alignment.camera.order import misplaced
 from alignment.camera.pictures import PictureError, Read
 from alignment.camera.poses import single_poses
@@ -35,8 +35,8 @@ _PLAIN_UP = np.array([0.0, 0.0, 1.0])
 
 @dataclass(frozen=True)
 class Looked:
-    """What was found in all pictures: ``views``, and by target how many dots were seen; ``missed`` and ``hidden`` (how many dots of a
-    target that was seen) are by shot, camera and target.
+    """What was found in all pictures: ``views``, and by target how many dots were seen; ``missed`` and ``hidden`` (how many
+    dots of a target that was seen) are by shot, camera and target.
     """
 
     views: list[View]
@@ -97,7 +97,9 @@ _LOOKED_AT_AGAIN = 2
 
 @dataclass(frozen=True)
 class Measured:
-    """What pictures tell: ``told`` with its ``covariance`` (r, r), the ``level``'s (2, 2) in it, in the frame whose z is ``up`` of the rig's frame."""
+    """What pictures tell: ``told`` with its ``covariance`` (r, r), the ``level``'s (2, 2) in it, in the frame whose z is
+    ``up`` of the rig's frame.
+    """
 
     fitted: Fitted
     told: Told
@@ -132,6 +134,13 @@ def measured(setup: Setup, looked: Looked) -> Measured:
         raise JobFileError(
             [Fault(f"/targets/{number}", sentences.swapped(setup, number, place)) for number, place in swapped.items()]
         )
+    if setup.up is None:
+        # Nothing can be doubted while the ground is not known: what leans would look as if it rose and sank.
+        rough = fit(setup, looked.views, poses, cameras, doubting=False)
+        if rough.adjusted is not None:
+            up = _on_its_wheels(setup, rough, rough.adjusted, up)[1]
+            cameras = levelled(setup.cameras, up)
+            poses = poses.turned(shortest_turn(up))
     fitted = fit(setup, looked.views, poses, cameras)
     warned += fitted.warned
     adjusted = fitted.adjusted
@@ -139,31 +148,40 @@ def measured(setup: Setup, looked: Looked) -> Measured:
         return Measured(fitted, Told.nothing(), np.zeros((0, 0)), np.zeros((2, 2)), up, warned)
     level = np.eye(2) * np.radians(setup.u_up_deg) ** 2
     if setup.up is None:
-        adjusted, up, level = _on_its_wheels(setup, fitted, adjusted)
+        adjusted, up, level = _on_its_wheels(setup, fitted, adjusted, up)
         fitted.adjusted = adjusted
     stills = setup.taken("still")
     told = tell(adjusted, setup.targets, stills[-1] if stills else None)
     return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), level, up, warned)
 
 
-def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted) -> tuple[Adjusted, Array, Array]:
-    """The scene on the ground through its wheels' contact points: turned, and fitted anew, until that is level."""
-    up, before = _PLAIN_UP, np.eye(3)
+def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted, up: Array) -> tuple[Adjusted, Array, Array]:
+    """The scene on the ground through its wheels' contact points: turned, and fitted anew, until that is level. It was fitted
+    with ``up``.
+    """
+    before = shortest_turn(up)
+    ground = _ground(setup, adjusted)
     for _ in range(_ROUNDS):
-        ground = ground_under(adjusted, setup.targets)
-        if ground is None:
-            message = "is missing: expected the direction square to the ground, since too few wheels are seen to find it from them"
-            raise JobFileError([Fault("/up", message)])
         if float(np.abs(ground.turn).max()) < _LEVEL:
-            return adjusted, up, ground.covariance
+            break
         # Turning the cameras by a rotation leaves as up what that rotation takes to z.
         up = before.T @ turned_by(np.array([*ground.turn, 0.0])).T @ _PLAIN_UP
         turn = shortest_turn(up)
         cameras = levelled(setup.cameras, up)
         bundle = bundle_of(setup, fitted.views, adjusted.noise, cameras)
         adjusted = bundle.adjust(turned(adjusted.scene, turn @ before.T, cameras))
-        before = turn
+        before, ground = turn, _ground(setup, adjusted)
     return adjusted, up, ground.covariance
+
+
+def _ground(setup: Setup, adjusted: Adjusted) -> Ground:
+    ground = ground_under(adjusted, setup.targets)
+    if ground is None:
+        message = (
+            "is missing: expected the direction square to the ground; too few wheels are seen to find it from them"
+        )
+        raise JobFileError([Fault("/up", message)])
+    return ground
 
 
 def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:

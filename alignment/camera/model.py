@@ -1,7 +1,7 @@
 """Where every plate stands in every shot, for given wheels, paths and angles; and how that moves with each of them.
 
-With ``X₀`` a point of the plate before it rolled, ``Rot(a, θ; p)`` a turn by ``θ`` about the axis through ``p`` along ``a``, and ``M`` a
-motion in the plane of the ground:
+With ``X₀`` a point of the plate before it rolled, ``Rot(a, θ; p)`` a turn by ``θ`` about the axis through ``p`` along ``a``,
+and ``M`` a motion in the plane of the ground:
 
 (1) rolled: ``X = M · Rot(a, θ; p) · X₀``
 (2) steered, brakes held: ``X = M · Rot(s, φ; q) · Rot(a, θ_held; p) · X₀``
@@ -12,8 +12,9 @@ motion in the plane of the ground:
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -39,8 +40,9 @@ class Steering:
 
 @dataclass
 class Wheel:
-    """A wheel with its plate. ``angles`` are by roll shot, radians, forward of a left wheel positive about its outboard axis; the
-    first one, in which it was seen first, is 0. ``held`` is its angle during the sweep, None where it was not seen in one, ``stills`` its plate's place in each still.
+    """A wheel with its plate. ``angles`` are by roll shot, radians, forward of a left wheel positive about its outboard axis;
+    the first one, in which it was seen first, is 0. ``held`` is its angle during the sweep, None where it was not seen in
+    one, ``stills`` its plate's place in each still.
     """
 
     axis: Array
@@ -68,8 +70,8 @@ TILT = 2
 class Columns:
     """Which unknowns there are and where each stands: ``own`` those of a target's wheel, ``shared`` those of all.
 
-    The first shot of the path is where the vehicle stood, so that it has no unknowns; nor have cameras whose certificate is exact. The
-    last of the shared columns are the level's tilt, which is held.
+    The first shot of the path is where the vehicle stood, so that it has no unknowns; nor have cameras whose certificate is
+    exact. The last of the shared columns are the level's tilt, which is held.
     """
 
     def __init__(self, scene: Scene) -> None:
@@ -77,7 +79,9 @@ class Columns:
         for target, wheel in scene.wheels.items():
             self.own[target] = _slices(_of_wheel(wheel))
         first = min(scene.path, default=-1)
-        shared: list[tuple[object, int]] = [(("path", shot), 3) for shot in sorted(scene.path) if shot != first]
+        shared: list[tuple[tuple[str, int], int]] = [
+            (("path", shot), 3) for shot in sorted(scene.path) if shot != first
+        ]
         for number, camera in enumerate(scene.cameras):
             doubts = camera.doubts
             parts = (
@@ -101,8 +105,7 @@ class Columns:
     def priors(self, cameras: Sequence[Camera]) -> Array:
         """The weight (c,) of what certificates say of the shared unknowns: 1/u², 0 for those that nothing says anything of."""
         found = np.zeros(self.common)
-        for key, at in self.shared.items():
-            part, number = key if isinstance(key, tuple) else ("", 0)
+        for (part, number), at in self.shared.items():
             if part in ("rotation", "position", "focal"):
                 doubts = cameras[number].doubts
                 u = {
@@ -126,7 +129,10 @@ def _of_wheel(wheel: Wheel) -> Iterable[tuple[object, int]]:
     yield from ((("still", shot), TWIST) for shot in sorted(wheel.stills))
 
 
-def _slices(parts: Iterable[tuple[object, int]]) -> dict[object, slice]:
+_Key = TypeVar("_Key")
+
+
+def _slices(parts: Iterable[tuple[_Key, int]]) -> dict[_Key, slice]:
     found, first = {}, 0
     for key, size in parts:
         found[key] = slice(first, first + size)
@@ -134,7 +140,7 @@ def _slices(parts: Iterable[tuple[object, int]]) -> dict[object, slice]:
     return found
 
 
-def _end(slices: dict[object, slice]) -> int:
+def _end(slices: Mapping[_Key, slice]) -> int:
     return max((one.stop for one in slices.values()), default=0)
 
 
@@ -176,8 +182,8 @@ def adjoint(motion: Rigid) -> Array:
 
 
 class Stands:
-    """Where one view's plate stands: ``place``. ``own`` (7, k) and ``common`` (7, c) are the twists that its wheel's own and the shared
-    unknowns give it, worked out when they are asked for.
+    """Where one view's plate stands: ``place``. ``own`` (7, k) and ``common`` (7, c) are the twists that its wheel's own and
+    the shared unknowns give it, worked out when they are asked for.
     """
 
     def __init__(self, scene: Scene, columns: Columns, view: View, move: str) -> None:
@@ -253,7 +259,8 @@ class Stands:
 
 
 def _of_an_axis(axis: Array, point: Array, turn: Array) -> Array:
-    """Twists (6, 5) of what an axis through a point carries round by ``turn``: as the axis turns (2) and shifts (2), and as it turns on.
+    """Twists (6, 5) of what an axis through a point carries round by ``turn``: as the axis turns (2) and shifts (2), and as
+    it turns on.
 
     Turning the axis by ε turns what it carries by ε less what the turn makes of ε; shifting it, likewise.
     """

@@ -19,7 +19,8 @@ _LEAST_TURN = np.radians(3.0)
 def misplaced(setup: Setup, plates: Mapping[int, Mapping[int, Rigid]]) -> dict[int, tuple[int, str]]:
     """Targets that hang on another wheel than the file says, each with the wheel (axle, side) on which it hangs.
 
-    ``plates`` are where they stood, by target and shot. Which way is left the spin axes tell, or the rig's own frame where nothing rolled.
+    ``plates`` are where they stood, by target and shot. Which way is left the spin axes tell, or the rig's own frame where
+    nothing rolled.
     """
     rolls = set(setup.taken("roll"))
     first = {target: shots[min(shots)][1] for target, shots in plates.items()}

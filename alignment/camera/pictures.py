@@ -62,8 +62,8 @@ def _bytes(path: Path, folder: Path) -> bytes:
 def decode(raw: bytes, size: tuple[int, int]) -> Picture:
     """A PNG or JPEG as a grey picture of ``size``. **Raises** PictureError.
 
-    A file's size is read before anything is decoded, so that a small file never becomes a huge picture. What it says about how to turn it
-    is passed over: the certificate is of the sensor as it is.
+    A file's size is read before anything is decoded, so that a small file never becomes a huge picture. What it says about
+    how to turn it is passed over: the certificate is of the sensor as it is.
     """
     try:
         with warnings.catch_warnings():

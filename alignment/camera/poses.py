@@ -17,17 +17,23 @@ _SETTLED = 1e-10
 
 
 class Poses:
-    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one coordinate."""
+    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one
+    coordinate.
+    """
 
     def __init__(self, turns: Array, places: Array, rms: Array) -> None:
         self.turns, self.places, self.rms = turns, places, rms
+
+    def turned(self, turn: Array) -> Poses:
+        """The same in the rig's frame turned by ``turn`` (3, 3)."""
+        return Poses(turn @ self.turns, self.places @ turn.T, self.rms)
 
 
 def single_poses(views: Sequence[View], plates: Sequence[Plate], cameras: Sequence[Camera]) -> Poses:
     """Each view's plate where its own dots place it best.
 
-    A plate seen from afar fits almost as well turned the other way about the line of sight (Collins and Bartoli, IJCV 109, 2014, give
-    both, from memory): the better of the two after refinement is taken.
+    A plate seen from afar fits almost as well turned the other way about the line of sight (Collins and Bartoli, IJCV 109,
+    2014, give both, from memory): the better of the two after refinement is taken.
     """
     firsts = [_both(view, plates[view.target], cameras[view.camera]) for view in views]
     dots = Dots(views, plates, cameras)
@@ -63,9 +69,8 @@ def _refine(dots: Dots, turns: Array, places: Array) -> Poses:
     seen = dots.seen(turns, places, dots.cameras)
     misfit = dots.squares(seen.off)
     for _ in range(_ROUNDS):
-        normal, pull = (
-            part[:, :TWIST, :TWIST] if part.ndim > 2 else part[:, :TWIST] for part in dots.sums(seen, weights)
-        )
+        normals, pulls = dots.sums(seen, weights)
+        normal, pull = normals[:, :TWIST, :TWIST], pulls[:, :TWIST]
         # A twist about the plate's own middle, where its parts hardly mix.
         own = _about(places)
         normal, pull = own.transpose(0, 2, 1) @ normal @ own, np.einsum("vji,vj->vi", own, pull)

@@ -1,7 +1,7 @@
 """From the adjusted scene to readings: wheel axes, steering axes, and one covariance of all their rows.
 
-They tell of the vehicle in its first roll shot, or in the last still where there are stills. Slopes against each wheel's own unknowns
-and against what all share; ``out_mm`` and the level come on top.
+They tell of the vehicle in its first roll shot, or in the last still where there are stills. Slopes against each wheel's own
+unknowns and against what all share; ``out_mm`` and the level come on top.
 """
 
 from __future__ import annotations
@@ -55,7 +55,9 @@ class Told:
 
 @dataclass(frozen=True)
 class _Wheel:
-    """A wheel as the readings are of it: axis and centre, with slopes (3, k) against its own unknowns; ``turn`` is what became of it."""
+    """A wheel as the readings are of it: axis and centre, with slopes (3, k) against its own unknowns; ``turn`` is what
+    became of it.
+    """
 
     axis: Array
     centre: Array
@@ -205,7 +207,9 @@ def slopes_of(adjusted: Adjusted, rows: Rows) -> dict[int, Array]:
 
 
 def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level: Array) -> Array:
-    """The covariance (r, r) of all rows by the dots, the certificates, the ``level`` (2, 2), and where plates sit on the wheels."""
+    """The covariance (r, r) of all rows by the dots, the certificates, the ``level`` (2, 2), and where plates sit on the
+    wheels.
+    """
     slopes = slopes_of(adjusted, rows)
     found = adjusted.covariance(slopes)
     follow = adjusted.by_tilt(slopes)

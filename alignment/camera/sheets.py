@@ -36,11 +36,15 @@ PAPERS = {
 """Sides of a plate differ, so that no quarter turn looks alike."""
 
 _HOW = (
-    "Print at 100 %, without fitting to the page, on matt paper. Then measure the bar under a target: it must be 200 mm long within 0.2 mm. If it is "
-    "not, set the printer right; a plate that is 0.1 % too large moves every distance by as much.",
+    (
+        "Print at 100 %, without fitting to the page, on matt paper. Then measure the bar under a target: it must be 200 mm long within 0.2 mm. If it is "
+        "not, set the printer right; a plate that is 0.1 % too large moves every distance by as much."
+    ),
     "Glue each sheet without bubbles to a flat, stiff plate (aluminium sandwich, 3 mm). A plate that bows by 0.2 mm is seen.",
-    "Mount each plate on a clamp for the wheel that its name says, the right way up, turned 20 to 35° away from the line to the camera. It may sit askew and off "
-    "the middle: the roll tells. How far its middle stands outboard of the tyre's middle plane (out_mm) must be measured once for each clamp, to 0.5 mm.",
+    (
+        "Mount each plate on a clamp for the wheel that its name says, the right way up, turned 20 to 35° away from the line to the camera. It may sit askew and off "
+        "the middle: the roll tells. How far its middle stands outboard of the tyre's middle plane (out_mm) must be measured once for each clamp, to 0.5 mm."
+    ),
     "Keep the white about the grid clean and uncovered, half a pitch wide. Wipe mud off dots; a scratched dot does no harm.",
 )
 

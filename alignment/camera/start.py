@@ -47,19 +47,16 @@ def spin(rolls: Sequence[Rigid], outboard: float) -> tuple[Array, Array]:
 
 
 def first_scene(
-    plates: Stood,
-    rolls: Sequence[int],
-    sweeps: Sequence[int],
-    stills: Sequence[int],
-    sides: Sequence[float],
-    cameras: Sequence[Camera],
+    plates: Stood, taken: Sequence[Sequence[int]], sides: Sequence[float], cameras: Sequence[Camera]
 ) -> Scene:
-    """A scene near enough for Gauss-Newton steps. ``sides`` are by target, +1 left and -1 right.
+    """A scene near enough for Gauss-Newton steps. ``taken`` are the roll, sweep and still shots, ``sides`` by target, +1 left and -1
+    right.
 
-    Places by linear least squares with level paths: of ``t_k - R_k t_0 = m_k + (I - R_k) p`` for every wheel and shot, the paths'
-    shifts ``m_k`` and the axes' places ``p``. Equal wheels that roll together leave a shift of all axes free but for that the path
-    is level; without it the start lands metres off.
+    Places by linear least squares with level paths: of ``t_k - R_k t_0 = m_k + (I - R_k) p`` for every wheel and shot, the
+    paths' shifts ``m_k`` and the axes' places ``p``. Equal wheels that roll together leave a shift of all axes free but for
+    that the path is level; without it the start lands metres off.
     """
+    rolls, sweeps, stills = taken
     turned = {}
     for target, shots in plates.items():
         seen = [shot for shot in rolls if shot in shots]

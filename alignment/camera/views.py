@@ -1,8 +1,8 @@
 """What cameras see of plates that stand somewhere: where every dot should be, and how that moves as its plate does.
 
-A small motion of a plate is a *twist* ``(ω, τ)``: a point ``X`` of the rig's frame moves by ``ω × X + τ``. All dots of one view move
-by their plate's twist alone, so that 7 x 7 sums over its dots (the seventh is the camera's focal length) are all that an adjustment
-needs of a view.
+A small motion of a plate is a *twist* ``(ω, τ)``: a point ``X`` of the rig's frame moves by ``ω × X + τ``. All dots of one
+view move by their plate's twist alone, so that 7 x 7 sums over its dots (the seventh is the camera's focal length) are all
+that an adjustment needs of a view.
 """
 
 from __future__ import annotations
@@ -33,8 +33,8 @@ class View(NamedTuple):
 
 
 class Seen(NamedTuple):
-    """All dots of all views at given poses: ``off`` (n, 2) is what was seen less what should be, pixels, and ``slopes`` (n, 2, 7) how
-    what should be seen moves with the twist and with a share of the focal length.
+    """All dots of all views at given poses: ``off`` (n, 2) is what was seen less what should be, pixels, and ``slopes`` (n,
+    2, 7) how what should be seen moves with the twist and with a share of the focal length.
     """
 
     off: Array
@@ -42,7 +42,11 @@ class Seen(NamedTuple):
 
 
 class Dots:
-    """The dots of all views in one long list. ``first`` (v,) is each view's first, ``of`` (n,) each dot's view."""
+    """The dots of all views in one long list. ``first`` (v,) is each view's first, ``of`` (n,) each dot's view.
+
+    By how much the lens shifts a dot's middle as it bends its outline is worked out once, where the plates are first said to
+    stand: it hardly changes as they move by what an adjustment moves them.
+    """
 
     def __init__(self, views: Sequence[View], plates: Sequence[Plate], cameras: Sequence[Camera]) -> None:
         self.views, self.cameras = list(views), cameras
@@ -54,14 +58,16 @@ class Dots:
         self.places = np.concatenate([plates[view.target].dots[view.numbers] for view in views])
         self.radius2 = np.array([(plates[view.target].dot_mm / 2) ** 2 for view in views])
         camera = np.array([view.camera for view in views])
+        self._bends, self._bent = np.zeros_like(self.pixels), False
         self.of_camera = [np.flatnonzero(camera[self.of] == number) for number in range(len(cameras))]
 
     def seen(self, turns: Array, places: Array, cameras: Sequence[Camera], *, slopes: bool = True) -> Seen:
-        """What should be seen of the dots of plates that stand at ``turns`` (v, 3, 3) and ``places`` (v, 3), by given cameras.
+        """What should be seen of the dots of plates that stand at ``turns`` (v, 3, 3) and ``places`` (v, 3), by given
+        cameras.
 
-        A disc is seen as an ellipse whose middle is not the disc's: that of the dual conic ``Y·Yᵀ - r²(h₁·h₁ᵀ + h₂·h₂ᵀ)``, with ``Y``
-        the disc's middle and ``h₁, h₂`` its plane's unit vectors, all in the camera's frame (Hartley and Zisserman, Multiple View
-        Geometry, 2nd ed., section 2.2.3 on dual conics, from memory).
+        A disc is seen as an ellipse whose middle is not the disc's: that of the dual conic ``Y·Yᵀ - r²(h₁·h₁ᵀ + h₂·h₂ᵀ)``,
+        with ``Y`` the disc's middle and ``h₁, h₂`` its plane's unit vectors, all in the camera's frame (Hartley and
+        Zisserman, Multiple View Geometry, 2nd ed., section 2.2.3 on dual conics, from memory).
         """
         off = np.empty_like(self.pixels)
         moves = np.empty((len(self.pixels), 2, ROWS) if slopes else (0, 2, ROWS))
@@ -77,9 +83,12 @@ class Dots:
             middle = near[:, :2] * depth[:, None] - r2[:, None] * np.einsum("nij,nj->ni", turned[:, :2], turned[:, 2])
             ideal = middle / (depth * depth - r2 * (turned[:, 2] ** 2).sum(axis=1))[:, None]
             seen = distort(ideal, camera.distortion) * camera.focal
-            off[at] = self.pixels[at] - camera.principal - seen
+            if not self._bent:
+                self._bends[at] = _bend(camera, near, turned, ideal, np.sqrt(r2))
+            off[at] = self.pixels[at] - camera.principal - seen - self._bends[at]
             if slopes:
                 moves[at] = _slopes(camera, points, near, ideal, seen)
+        self._bent = True
         return Seen(off, moves)
 
     def sums(self, seen: Seen, weights: Array) -> tuple[Array, Array]:
@@ -94,6 +103,30 @@ class Dots:
     def squares(self, off: Array) -> Array:
         """Sum of the squares of each view's residuals (v,)."""
         return np.asarray(np.add.reduceat((off * off).sum(axis=1), self.first))
+
+
+def _bend(camera: Camera, near: Array, turned: Array, ideal: Array, radius: Array) -> Array:
+    """By how much the middle of a dot's bent outline lies off the place (n, 2) that the middle of its ellipse is bent to,
+    pixels.
+
+    The middle of an area that a lens maps is the mean of where its points come to, weighted by how much the lens spreads them
+    there; over an ellipse four points at 1/√2 of conjugate radii give the mean of what is no more than cubic.
+    """
+    if not camera.distortion.any():
+        return np.zeros_like(ideal)
+    by_near = np.zeros((len(near), 2, 3))
+    by_near[:, 0, 0] = by_near[:, 1, 1] = 1.0 / near[:, 2]
+    by_near[:, :, 2] = -near[:, :2] / (near[:, 2] ** 2)[:, None]
+    radii = by_near @ turned * (radius / np.sqrt(2.0))[:, None, None]
+    total, weight = np.zeros_like(ideal), np.zeros(len(ideal))
+    for side in (0, 1):
+        for sign in (1.0, -1.0):
+            at = ideal + sign * radii[:, :, side]
+            slopes = distortion_slopes(at, camera.distortion)
+            spread = slopes[:, 0, 0] * slopes[:, 1, 1] - slopes[:, 0, 1] * slopes[:, 1, 0]
+            total += spread[:, None] * distort(at, camera.distortion)
+            weight += spread
+    return np.asarray((total / weight[:, None] - distort(ideal, camera.distortion)) * camera.focal)
 
 
 def _slopes(camera: Camera, points: Array, near: Array, ideal: Array, seen: Array) -> Array:

@@ -1,7 +1,8 @@
-"""Which doubts the readings of pictures lean on: dots, lens, the cameras' mutual pose, where plates sit, the level; and what would better them.
+"""Which doubts the readings of pictures lean on: dots, lens, the cameras' mutual pose, where plates sit, the level; and what
+would better them.
 
-With ``N`` the normal matrix, ``P_s`` what certificate ``s`` adds to it and ``r`` a result's slopes, ``s`` brings ``r N⁻¹ P_s N⁻¹ rᵀ`` of the result's
-variance, the dots what the others leave: the shares add up to the whole.
+With ``N`` the normal matrix, ``P_s`` what certificate ``s`` adds to it and ``r`` a result's slopes, ``s`` brings ``r N⁻¹ P_s
+N⁻¹ rᵀ`` of the result's variance, the dots what the others leave: the shares add up to the whole.
 """
 
 from __future__ import annotations
@@ -33,7 +34,9 @@ _NAMES = {
 
 @dataclass(frozen=True)
 class Leaning:
-    """A result with its standard uncertainty, and the share (0 to 1) of its variance that each doubt brings, the largest first."""
+    """A result with its standard uncertainty, and the share (0 to 1) of its variance that each doubt brings, the largest
+    first.
+    """
 
     title: str
     unit: str

@@ -29,7 +29,9 @@ _NO_GAIN = 1e-16
 _FEWEST_DIGITS = 1e-5
 """The diagonal of Cholesky's factor may span this much: a covariance then keeps about six digits."""
 _FLOOR = 1e-12
-"""Where a derivative vanishes, this state does not determine the unknown: its direction gets this share of the others' weight."""
+"""Where a derivative vanishes, this state does not determine the unknown: its direction gets this share of the others'
+weight.
+"""
 
 
 class Source(NamedTuple):
@@ -155,7 +157,9 @@ class Adjusted:
         return False
 
     def _finish(self, move: Array) -> bool:
-        """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not serve."""
+        """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not
+        serve.
+        """
         trial, misfit, straight = self._all.copy(), self.residuals @ self.residuals, self.block.sheet.straight
         before = 0.0 if straight else self._size(move)
         for _ in range(_LAST_STEPS):

@@ -74,12 +74,12 @@ class Block:
 
     ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed`` ones,
     which take their prior. ``told`` are unknowns whose prior would apply if no row determined them. All are indices of the
-    layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners`` says for each which reading it
-    belongs to, None for one that no tool reads. ``earlier`` says whether the blocks before determine a sum of unknowns.
-    ``directions`` (n, rank) are an orthonormal basis of
-    what the rows determine, in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would
-    be assumed, or as on the perfect vehicle, which is also what stays along directions that nothing determines; ``at_start`` is what the
-    rows predict there, and its slopes, with everything given at ``given_at_start`` (g,).
+    layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners`` says for each which reading it belongs
+    to, None for one that no tool reads. ``earlier`` says whether the blocks before determine a sum of unknowns.
+    ``directions`` (n, rank) are an orthonormal basis of what the rows determine, in units of ``scale`` (n,). ``start`` (n,)
+    is where the search for them begins: at what would be assumed, or as on the perfect vehicle, which is also what stays
+    along directions that nothing determines; ``at_start`` is what the rows predict there, and its slopes, with everything
+    given at ``given_at_start`` (g,).
     """
 
     def __init__(

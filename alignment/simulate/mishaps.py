@@ -13,13 +13,14 @@ from alignment.simulate.pictures import Conditions, Spot
 from alignment.simulate.rigs import DEFAULT, RigKit, Scenario, stand
 from alignment.simulate.rolling import Moment, Wheel, plates_at
 
+_FOURTH = 3
 FRONT_LEFT, FRONT_RIGHT, REAR_LEFT = (1, "left"), (1, "right"), (2, "left")
 
 
 @dataclass(frozen=True)
 class Mishap:
-    """A scenario in which something went wrong. What is said must stand at one of ``pointers`` and have all of ``words`` in it; where it is
-    ``refused`` that is a fault. ``spoils`` are the wheels that must not be told.
+    """A scenario in which something went wrong. What is said must stand at one of ``pointers`` and have all of ``words`` in
+    it; where it is ``refused`` that is a fault. ``spoils`` are the wheels that must not be told.
     """
 
     scenario: Scenario
@@ -182,9 +183,8 @@ def settled(seed: int, kit: RigKit = DEFAULT) -> Mishap:
     """The vehicle sinks between two shots."""
     made = stand(kit, seed)
     size = -1.5 - np.random.default_rng(seed).uniform(0, 3.0)
-    return Mishap(
-        _moments(made, lambda n, one: replace(one, up=size) if n >= 3 else one), ["/shots/3"], ["the vehicle", "sank"]
-    )
+    sunk = _moments(made, lambda n, one: replace(one, up=size) if n >= _FOURTH else one)
+    return Mishap(sunk, ["/shots/3"], ["the vehicle", "sank"])
 
 
 def zoomed(seed: int, kit: RigKit = DEFAULT) -> Mishap:

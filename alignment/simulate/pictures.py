@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import NamedTuple
 
 import cv2
@@ -25,7 +24,9 @@ BLACK, WHITE, YARD = 0.06, 0.92, 0.35
 _MUD = 0.3
 _LIGHTEST = 255.0
 _ROUNDS = 60
-_STILL = 1e-13
+_STILL = 1e-11
+_COARSE, _ROUND = 16, 0.5
+"""Pixels between the rays that look for a plate, and pitches of yard about it that count as its own."""
 _CELLS = 4
 """A marker's pixel is looked at in so many places each way."""
 _THINNEST = 1e-6
@@ -50,9 +51,9 @@ class Spot(NamedTuple):
 @dataclass(frozen=True)
 class Conditions:
     """How a picture is taken. ``light`` is the share of full exposure that white paper has, ``falls`` by how much that falls
-    across the picture, ``noise`` the standard deviation in grey levels, ``blur`` that of the lens's spot in pixels, ``smear`` how
-    far the picture moved while it was taken, pixels; ``mud`` hides dots of a plate, by its number and the dots'; ``spots`` lie on
-    the picture.
+    across the picture, ``noise`` the standard deviation in grey levels, ``blur`` that of the lens's spot in pixels, ``smear``
+    how far the picture moved while it was taken, pixels; ``mud`` hides dots of a plate, by its number and the dots';
+    ``spots`` lie on the picture.
     """
 
     light: float = 0.8
@@ -75,20 +76,36 @@ class Eye:
     position: Array
     rotation: Array
 
-    @property
-    def rays(self) -> tuple[Array, Array]:
-        """Where every pixel looks: x over z and y over z, (rows, columns) each."""
-        return _rays(self.size, self.focal, self.principal, self.distortion)
+    def rays(self, columns: Array, rows: Array) -> tuple[Array, Array]:
+        """Where pixels look: x over z and y over z, of the shape of ``columns`` and ``rows`` together.
+
+        The lens bends the ideal place into the seen one; going back, the bend at the place found last is taken off again and
+        again, until that changes nothing.
+        """
+        seen_x, seen_y = (columns - self.principal[0]) / self.focal[0], (rows - self.principal[1]) / self.focal[1]
+        k1, k2, p1, p2, k3 = self.distortion
+        x, y = np.broadcast_arrays(seen_x, seen_y)
+        for _ in range(_ROUNDS if any(self.distortion) else 0):
+            square = x * x + y * y
+            widens = 1 + square * (k1 + square * (k2 + square * k3))
+            aside = 2 * p1 * x * y + p2 * (square + 2 * x * x)
+            down = p1 * (square + 2 * y * y) + 2 * p2 * x * y
+            before = x
+            x, y = (seen_x - aside) / widens, (seen_y - down) / widens
+            if np.abs(x - before).max(initial=0.0) < _STILL:
+                break
+        return x, y
 
     def take(self, plates: Sequence[tuple[Plate, Pose]], how: Conditions, rng: np.random.Generator) -> Picture:
         """A grey picture (rows, columns) of plates; those that turn their back or lie behind the camera are not in it."""
         width, height = self.size
-        image = np.full((height, width), YARD, dtype=np.float32)
+        image: NDArray[np.float32] = np.full((height, width), YARD, dtype=np.float32)
         mud = dict(how.mud)
         # The nearer hides the farther.
         far = [-float(np.linalg.norm(pose.place - self.position)) for _, pose in plates]
         for number in np.argsort(far).tolist():
-            self._paint(image, *plates[number], mud.get(number, ()))
+            plate, pose = plates[number]
+            self._paint(image, plate, pose, mud.get(number, ()))
         across = np.linspace(1 + how.falls / 2, 1 - how.falls / 2, width, dtype=np.float32)
         image *= how.light * across / WHITE * _LIGHTEST
         for spot in how.spots:
@@ -96,67 +113,52 @@ class Eye:
         if any(how.smear):
             image = _moved(image, how.smear)
         if how.blur:
-            image = cv2.GaussianBlur(image, (0, 0), how.blur)
+            image = np.asarray(cv2.GaussianBlur(image, (0, 0), how.blur), dtype=np.float32)
         if how.noise:
             image += np.float32(how.noise) * rng.standard_normal(image.shape, dtype=np.float32)
         return np.asarray(np.clip(np.rint(image), 0, _LIGHTEST), dtype=np.uint8)
 
-    def _paint(self, image: Array, plate: Plate, pose: Pose, muddy: Sequence[int]) -> None:
+    def _paint(self, image: NDArray[np.float32], plate: Plate, pose: Pose, muddy: Sequence[int]) -> None:
         turn, place = self.rotation @ pose.turn, self.rotation @ (pose.place - self.position)
         window = self._window(plate, turn, place)
         if window is None:
             return
-        x, y = (rays[window] for rays in self.rays)
-        # A ray (x, y, 1) meets the plane where its part along the normal is as long as the way to the plane.
-        normal = turn[:, 2]
-        reach = (normal @ place) / (normal[0] * x + normal[1] * y + normal[2])
-        off = reach * x - place[0], reach * y - place[1], reach - place[2]
-        on_plate = [turn[0, side] * off[0] + turn[1, side] * off[1] + turn[2, side] * off[2] for side in (0, 1)]
-        slopes = [np.gradient(part) for part in on_plate]
+        rows, columns = (np.arange(side.start, side.stop, dtype=float) for side in window)
+        on_plate = _met(*self.rays(columns[None, :], rows[:, None]), turn, place)
+        slopes = [tuple(np.gradient(part)) for part in on_plate]
         inside, albedo = _print(plate, on_plate, slopes, muddy)
         image[window] += inside * (albedo - image[window])
 
     def _window(self, plate: Plate, turn: Array, place: Array) -> tuple[slice, slice] | None:
-        """The part of the picture that a plate may be in."""
-        wide, high = plate.half_size
-        corners = place + np.array([(-wide, -high), (wide, -high), (wide, high), (-wide, high)]) @ turn[:, :2].T
-        if (corners[:, 2] <= 1.0).any() or turn[:, 2] @ place <= 0:
+        """The part of the picture that a plate may be in, by every few pixels' rays; None where it is in none or turns its
+        back.
+        """
+        if turn[:, 2] @ place <= 0:
             return None
-        x, y = self.rays
-        ideal = corners[:, :2] / corners[:, 2:]
-        ends = []
-        for rays, part, axis in ((x, ideal[:, 0], 1), (y, ideal[:, 1], 0)):
-            # Rays grow along the picture; bent ones a little differently in each line, so that some room is left.
-            line = np.sort(rays.min(axis=1 - axis)), np.sort(rays.max(axis=1 - axis))
-            first = int(np.searchsorted(line[1], part.min())) - 4
-            last = int(np.searchsorted(line[0], part.max())) + 4
-            ends.append(slice(max(first, 0), max(min(last, rays.shape[axis]), 0)))
-        if ends[0].start >= ends[0].stop or ends[1].start >= ends[1].stop:
+        columns, rows = (np.arange(0.0, side + _COARSE, _COARSE) for side in self.size)
+        x, y = self.rays(columns[None, :], rows[:, None])
+        ahead = turn[0, 2] * x + turn[1, 2] * y + turn[2, 2] > _THINNEST
+        wide, high = (half + _ROUND * plate.pitch_mm for half in plate.half_size)
+        on_plate = _met(x, y, turn, place)
+        met = ahead & (np.abs(on_plate[0]) < wide) & (np.abs(on_plate[1]) < high)
+        if not met.any():
             return None
-        return ends[1], ends[0]
+        found = []
+        for axis, side in ((1, self.size[1]), (0, self.size[0])):
+            at = np.flatnonzero(met.any(axis=axis))
+            found.append(slice(max(int(at[0] - 1) * _COARSE, 0), min(int(at[-1] + 2) * _COARSE, side)))
+        return None if any(part.stop - part.start < 2 for part in found) else (found[0], found[1])  # noqa: PLR2004 - no slope in one line
 
 
-@lru_cache(maxsize=8)
-def _rays(
-    size: tuple[int, int], focal: tuple[float, float], principal: tuple[float, float], distortion: tuple[float, ...]
-) -> tuple[Array, Array]:
-    """The lens bends the ideal place into the seen one; going back, the bend at the place found last is taken off again and
-    again, until that changes nothing.
+def _met(x: Array, y: Array, turn: Array, place: Array) -> list[Array]:
+    """Where rays (x, y, 1) meet a plate's plane, in the plate's own terms, mm: as long as their part along the normal is the
+    way to it.
     """
-    columns, rows = np.meshgrid(np.arange(size[0], dtype=float), np.arange(size[1], dtype=float))
-    seen_x, seen_y = (columns - principal[0]) / focal[0], (rows - principal[1]) / focal[1]
-    k1, k2, p1, p2, k3 = distortion
-    x, y = seen_x, seen_y
-    for _ in range(_ROUNDS if any(distortion) else 0):
-        square = x * x + y * y
-        widens = 1 + square * (k1 + square * (k2 + square * k3))
-        aside = 2 * p1 * x * y + p2 * (square + 2 * x * x)
-        down = p1 * (square + 2 * y * y) + 2 * p2 * x * y
-        before = x
-        x, y = (seen_x - aside) / widens, (seen_y - down) / widens
-        if np.abs(x - before).max() < _STILL:
-            break
-    return x, y
+    normal = turn[:, 2]
+    along = normal[0] * x + normal[1] * y + normal[2]
+    reach = (normal @ place) / np.where(np.abs(along) > _THINNEST, along, _THINNEST)
+    off = reach * x - place[0], reach * y - place[1], reach - place[2]
+    return [turn[0, side] * off[0] + turn[1, side] * off[1] + turn[2, side] * off[2] for side in (0, 1)]
 
 
 def _print(
@@ -205,15 +207,18 @@ def _covered(depth: Array, slopes: Sequence[Array]) -> Array:
     The area of a unit square on one side of a straight line, from the four corners that the line may pass.
     """
     size = np.maximum(np.hypot(slopes[0], slopes[1]), _THINNEST)
-    a, b = (np.maximum(np.abs(slope) / size, _THINNEST) for slope in slopes)
     d = depth / size
+    found = (d > 0).astype(float)
+    near = np.abs(d) < 1.0
+    a, b = (np.maximum(np.abs(slope[near]) / size[near], _THINNEST) for slope in slopes)
+    whole, part, d = (a + b) / 2, (a - b) / 2, d[near]
 
     def ramp(t: Array) -> Array:
         return np.maximum(t, 0.0) ** 2
 
-    whole, part = (a + b) / 2, (a - b) / 2
     area = (ramp(d + whole) - ramp(d + part) - ramp(d - part) + ramp(d - whole)) / (2 * a * b)
-    return np.where(d >= whole, 1.0, np.where(d <= -whole, 0.0, np.clip(area, 0.0, 1.0)))
+    found[near] = np.where(d >= whole, 1.0, np.where(d <= -whole, 0.0, np.clip(area, 0.0, 1.0)))
+    return found
 
 
 def _marker(plate: Plate, corner: int, at: Sequence[Array], slopes: Sequence[Sequence[Array]], albedo: Array) -> None:
@@ -244,7 +249,7 @@ def _bits(dictionary: str, number: int) -> NDArray[np.bool_]:
     return np.asarray(cv2.aruco.generateImageMarker(known, number, cells, borderBits=1) > 0)
 
 
-def _lay(image: Array, spot: Spot) -> None:
+def _lay(image: NDArray[np.float32], spot: Spot) -> None:
     rows, columns = np.ogrid[: image.shape[0], : image.shape[1]]
     far = np.hypot(columns - spot.x, rows - spot.y) / spot.radius
     if spot.light is None:
@@ -253,11 +258,11 @@ def _lay(image: Array, spot: Spot) -> None:
         image += spot.light * _LIGHTEST * np.exp(-far * far)
 
 
-def _moved(image: Array, way: tuple[float, float]) -> Array:
+def _moved(image: NDArray[np.float32], way: tuple[float, float]) -> NDArray[np.float32]:
     """The mean of the picture over a straight way, pixels."""
     count = int(max(abs(way[0]), abs(way[1]))) * 2 + 3
     total = np.zeros_like(image)
     for share in np.linspace(-0.5, 0.5, count):
         shift = np.array([[1.0, 0.0, share * way[0]], [0.0, 1.0, share * way[1]]])
         total += cv2.warpAffine(image, shift, image.shape[::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(total / count)
+    return np.asarray(total / count, dtype=np.float32)

@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from alignment.camera.level import HEIGHT_SHARE
 from alignment.camera.plates import Plate
 from alignment.model.formula import Array
 from alignment.model.vehicle import SIDES, side_sign
@@ -24,9 +25,15 @@ _REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
 """From a frame with x forward and y left to that of a camera that looks rearward."""
 
 
+PLATE = Plate(10, 8, 30.0, 16.0, 36.0)
+"""What the made-up kits print on their targets."""
+
+
 @dataclass(frozen=True)
 class RigKit:
-    """A kit of cameras: their certificate, and how well it is known (standard uncertainties, with the reason in the kit's file)."""
+    """A kit of cameras: their certificate, and how well it is known (standard uncertainties, with the reason in the kit's
+    file).
+    """
 
     size: tuple[int, int]
     focal_px: float
@@ -38,7 +45,7 @@ class RigKit:
     u_focal: float
     u_out_mm: float
     u_up_deg: float
-    plate: Plate = Plate(10, 8, 30.0, 16.0, 36.0)
+    plate: Plate = PLATE
 
 
 _DOWN_DEG, _ASIDE_DEG = 10.5, 3.5
@@ -52,8 +59,8 @@ CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1
 
 @dataclass(frozen=True)
 class Scenario:
-    """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots. ``order`` are plates on other
-    wheels than the file says, ``knocked`` a camera that is turned by a rotation vector from a shot on.
+    """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots. ``order`` are
+    plates on other wheels than the file says, ``knocked`` a camera that is turned by a rotation vector from a shot on.
     """
 
     kit: RigKit
@@ -108,7 +115,8 @@ class Scenario:
                 yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
 
     def dots(self, noise: float = 0.0) -> Iterator[tuple[int, int, str, Array]]:
-        """Every dot that is seen, without pictures: target, shot, camera and pixels (n, 2), with a normal error of ``noise`` pixels.
+        """Every dot that is seen, without pictures: target, shot, camera and pixels (n, 2), with a normal error of ``noise``
+        pixels.
 
         A dot's outline is followed through the lens by OpenCV's projection, and its middle is that of the area within.
         """
@@ -125,31 +133,49 @@ class Scenario:
                         [[eye.focal[0], 0, eye.principal[0]], [0, eye.focal[1], eye.principal[1]], [0, 0, 1]]
                     )
                     pixels, _ = cv2.projectPoints(flat, cv2.Rodrigues(turn)[0], place, matrix, np.array(eye.distortion))
-                    pixels = pixels.reshape(-1, _OUTLINE, 2)
-                    middles = _middles(pixels) + noise * rng.standard_normal((len(pixels), 2))
-                    if ((pixels > 0) & (pixels < np.array(eye.size) - 1)).all() and turn[:, 2] @ place > 0:
+                    outlined = np.asarray(pixels, dtype=float).reshape(-1, _OUTLINE, 2)
+                    middles = _middles(outlined) + noise * rng.standard_normal((len(outlined), 2))
+                    if ((outlined > 0) & (outlined < np.array(eye.size) - 1)).all() and turn[:, 2] @ place > 0:
                         yield target, shot, name, middles
 
     def truth(self) -> dict[str, float]:
-        """What the readings are of, by names of results: degrees and millimetres, the wheels' own toes against x."""
-        wheels = {(wheel.axle, wheel.side): wheel for wheel in self.wheels}
-        last = self.moments[-1]
+        """The results that a solve must come to, by path: degrees and millimetres, against the line through the axles'
+        middles.
+        """
+        last, wheels = self.moments[-1], {(wheel.axle, wheel.side): wheel for wheel in self.wheels}
+        axles = sorted({axle for axle, _ in wheels})
+        middles = {axle: (wheels[axle, "left"].centre + wheels[axle, "right"].centre) / 2 for axle in axles}
+        line = middles[axles[0]] - middles[axles[-1]]
+        # Anticlockwise from the frame in which the wheels are given to the datum line.
+        datum = Rotation.from_euler("z", math.atan2(line[1], line[0])).inv()
+        off = math.degrees(math.atan2(line[1], line[0]))
         found: dict[str, float] = {}
-        for (axle, side), wheel in wheels.items():
-            toe, camber = last.adjusted.get((axle, side), (wheel.toe, wheel.camber))
-            at = f"axles/{axle}/{side}"
-            found |= {f"{at}/toe_deg": toe, f"{at}/camber_deg": camber, f"{at}/radius_mm": wheel.radius}
-            if wheel.caster is not None and wheel.sai is not None:
-                found |= {f"{at}/caster_deg": wheel.caster, f"{at}/sai_deg": wheel.sai}
-        return found
+        for axle in axles:
+            at, toes = f"axles/{axle}", {}
+            for side in SIDES:
+                wheel, sign = wheels[axle, side], side_sign(side)
+                toe, camber = last.adjusted.get((axle, side), (wheel.toe, wheel.camber))
+                toes[side] = found[f"{at}/{side}/toe_deg"] = toe + sign * off
+                found[f"{at}/{side}/camber_deg"] = camber
+                if wheel.caster is not None:
+                    x, y, up = datum.apply(wheel.steering)
+                    found[f"{at}/{side}/caster_deg"] = -math.degrees(math.atan2(x, up))
+                    found[f"{at}/{side}/sai_deg"] = -math.degrees(math.atan2(sign * y, up))
+            apart = datum.apply(wheels[axle, "left"].centre - wheels[axle, "right"].centre)
+            found |= {f"{at}/total_toe_deg": toes["left"] + toes["right"], f"{at}/bearing_deg": (toes["left"] - toes["right"]) / 2,
+                      f"{at}/setback_mm": float(apart[0]), f"{at}/track_mm": float(apart[1]),
+                      f"{at}/cross_camber_deg": found[f"{at}/left/camber_deg"] - found[f"{at}/right/camber_deg"]}  # fmt: skip
+            if axle > 1:
+                found[f"{at}/position_mm"] = float(datum.apply(middles[axles[0]] - middles[axle])[0])
+        return found | {"thrust_angle_deg": found[f"axles/{axles[-1]}/bearing_deg"]}
 
 
 def stand(
     kit: RigKit, seed: int, *, axles: int = 2, rolls: Sequence[float] = (0, -9, -18, -26, -34), sweeps: Sequence[float] = (-10, -5, 5, 10),
     stills: Sequence[Mapping[Wheel, tuple[float, float]]] = (), errs: bool = True, settle: float = 1.0,
 ) -> Scenario:  # fmt: skip
-    """Two cameras on a stand ahead of a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants errors of
-    the certificate.
+    """Two cameras on a stand ahead of a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants
+    errors of the certificate.
     """
     rng = np.random.default_rng(seed)
     wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
@@ -194,8 +220,10 @@ def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:
     sign = side_sign(side)
     steers = axle == 1
     radius = float(rng.normal(318, 2))
+    # A rolling radius is the height of the centre to about a hundredth, each tyre's own.
+    height = radius * (1 + float(rng.normal(0, HEIGHT_SHARE)))
     centre = np.array(
-        [-(axle - 1) * float(rng.normal(2650, 20)) + rng.normal(0, 2), sign * (rng.normal(760, 5)), radius * 0.99]
+        [-(axle - 1) * float(rng.normal(2650, 20)) + rng.normal(0, 2), sign * (rng.normal(760, 5)), height]
     )
     askew = (float(rng.normal(0, 2)), float(rng.normal(-sign * 62, 3)), float(rng.normal(0, 4)))
     return RollingWheel(

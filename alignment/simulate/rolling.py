@@ -20,16 +20,17 @@ Wheel = tuple[int, str]
 """An axle and a side."""
 
 
-def _about(axis: Array, degrees: float) -> Rotation:
+def _about(axis: Array | Sequence[float], degrees: float) -> Rotation:
     return Rotation.from_rotvec(np.asarray(axis) * math.radians(degrees))
 
 
 @dataclass(frozen=True)
 class RollingWheel:
-    """A wheel as it stands at first: ``centre`` (3,) on the tyre's middle plane, angles in degrees as everywhere, ``radius`` mm.
+    """A wheel as it stands at first: ``centre`` (3,) on the tyre's middle plane, angles in degrees as everywhere, ``radius``
+    mm.
 
-    Its plate's middle lies ``out_mm`` outboard of the centre along the spin axis and ``off`` (2,) aside of it, forward and up,
-    and the plate is turned from facing outboard by ``askew`` (degrees, about the wheel's own forward, up and spin axes).
+    Its plate's middle lies ``out_mm`` outboard of the centre along the spin axis and ``off`` (2,) aside of it, forward and
+    up, and the plate is turned from facing outboard by ``askew`` (degrees, about the wheel's own forward, up and spin axes).
     """
 
     axle: int
@@ -82,9 +83,9 @@ class RollingWheel:
 
 @dataclass(frozen=True)
 class Moment:
-    """What was done by one shot: the vehicle moved ``ahead`` and ``aside`` mm and turned by ``yaw`` degrees, its wheels ``rolled``
-    by angles of their own where they do not roll as the way says, ``steered`` by degrees about their steering axes, or ``adjusted``
-    to other toe and camber; ``up`` lifts it.
+    """What was done by one shot: the vehicle moved ``ahead`` and ``aside`` mm and turned by ``yaw`` degrees, its wheels
+    ``rolled`` by angles of their own where they do not roll as the way says, ``steered`` by degrees about their steering
+    axes, or ``adjusted`` to other toe and camber; ``up`` lifts it.
     """
 
     move: str
