@@ -18,7 +18,7 @@ from typing import Any
 import cv2
 import numpy as np
 from scipy.optimize import least_squares
-from scipy.sparse import coo_matrix
+from scipy.sparse import csr_matrix
 
 from alignment.camera.detect import find_targets
 from alignment.camera.fit import bundle_of, noise_of
@@ -129,30 +129,35 @@ def _adjustment() -> None:
         off = bundle.off(moved(y))
         return np.concatenate((off.ravel(), np.sqrt(columns.priors(cameras)[:free]) * y[shared:]))
 
-    rows, cols = [], []
-    row = 0
-    for view in views:
-        count = 2 * len(view.numbers)
-        mine = [
-            *range(first[view.target], first[view.target] + columns.count(view.target)),
-            *range(shared, shared + free),
-        ]
-        rows += [at for at in range(row, row + count) for _ in mine]
-        cols += mine * count
-        row += count
-    rows += [row + at for at in range(free)]
-    cols += [shared + at for at in range(free)]
-    sparsity = coo_matrix((np.ones(len(rows)), (rows, cols)), shape=(row + free, shared + free)).tocsr()
+    def slopes(y: Any) -> Any:
+        return _sparse_slopes(bundle, moved(y), first, shared, np.sqrt(columns.priors(cameras)[:free]))
+
     ours = _best(lambda: bundle.adjust(scene), 5)
-    theirs = _best(
-        lambda: least_squares(
-            residuals, np.zeros(shared + free), jac_sparsity=sparsity, x_scale="jac", tr_solver="lsmr"
-        ),
-        1,
-    )
+    start = np.zeros(shared + free)
+    theirs = _best(lambda: least_squares(residuals, start, jac=slopes, x_scale="jac", tr_solver="lsmr"), 2)
     print(
-        f"the adjustment of {len(views)} views, {shared + free} unknowns: {1000 * ours:.0f} ms, {theirs / ours:.0f} times faster than SciPy with a sparse Jacobian"
+        f"the adjustment of {len(views)} views, {shared + free} unknowns: {1000 * ours:.0f} ms, {theirs / ours:.1f} times faster than SciPy's "
+        "least squares with the same analytic slopes as a sparse matrix"
     )
+
+
+def _sparse_slopes(bundle: Any, scene: Any, first: dict[int, int], shared: int, priors: Any) -> Any:
+    """The slopes of all weighted residuals as SciPy takes them."""
+    stands, seen, weights = bundle.linear(scene)
+    parts, row = [], 0
+    for number, view in enumerate(bundle.dots.views):
+        mine = (
+            seen[bundle.dots.first[number] : bundle.dots.first[number] + len(view.numbers)].reshape(-1, 7)
+            * weights[number]
+        )
+        for twists, at in ((stands[number].own, first[view.target]), (stands[number].common[:, : len(priors)], shared)):
+            block = -(mine @ twists)
+            rows, cols = np.indices(block.shape)
+            parts.append((block.ravel(), rows.ravel() + row, cols.ravel() + at))
+        row += len(mine)
+    parts.append((priors, row + np.arange(len(priors)), shared + np.arange(len(priors))))
+    data, rows, cols = (np.concatenate(part) for part in zip(*parts, strict=True))
+    return csr_matrix((data, (rows, cols)), shape=(row + len(priors), shared + len(priors)))
 
 
 def _still() -> None:

@@ -120,6 +120,12 @@ class Bundle:
         at = self._at(scene, columns, columns.priors(self.certified))
         return np.asarray(at.off * np.sqrt(self._weights)[self.dots.of][:, None])
 
+    def linear(self, scene: Scene) -> tuple[list[Stands], Array, Array]:
+        """Where each view's plate stands, how its dots (n, 2, 7) move with it, and each view's weight (v,): 1 over its noise."""
+        columns = Columns(scene)
+        at = self._at(scene, columns, columns.priors(self.certified))
+        return at.stands, self.dots.seen(*at.places, scene.cameras).slopes, np.sqrt(self._weights)
+
     def _at(self, scene: Scene, columns: Columns, priors: Array) -> _At:
         stands = [Stands(scene, columns, view, self.moves[view.shot]) for view in self.dots.views]
         places = np.array([stand.place[0] for stand in stands]), np.array([stand.place[1] for stand in stands])

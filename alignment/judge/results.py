@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 from alignment.errors import UnknownQuantityError
 from alignment.estimate.blocks import Structure
 from alignment.estimate.solve import Estimate, Readout, Solution, Suspect
+from alignment.judge.swapped import swapped_heads
 from alignment.judge.verdict import Rule, decide, judge
 from alignment.model.state import Layout
 from alignment.model.vehicle import SIDES, Vehicle, axle_name, default_datum, side_sign
@@ -269,8 +270,11 @@ def _most_of_a_row(reading: Reading) -> float:
 
 
 def suspicions(solution: Solution, suspects: Sequence[Suspect]) -> list[str]:
-    """What disagrees, worst first. Readings that are as guilty as one that was named already are not named again."""
-    said: list[str] = []
+    """What disagrees, worst first, after heads that hang on each other's wheels. Readings that are as guilty as one that was named
+    already are not named again.
+    """
+    exchanged = swapped_heads(solution) if suspects else None
+    said: list[str] = [] if exchanged is None else [exchanged.say(solution)]
     named: set[int] = set()
     for suspect in suspects:
         if suspect.reading not in named:

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import copy
 import random
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.jobfile import JobFile
 from alignment.judge.results import PhaseResults, results_of
+from alignment.judge.swapped import Wheel, as_hung, reads_nothing
 from alignment.readings import KINDS
 from alignment.readings.base import Reading
+from alignment.simulate.bodies import Bodies
 from alignment.simulate.jobs import SimulatedJob
 
 BLUNDER_SIGMAS = 6.0
@@ -62,6 +65,38 @@ def plant_blunder(job: SimulatedJob, results: PhaseResults, rng: random.Random) 
                 place[key] += rng.choice((-1, 1)) * BLUNDER_SIGMAS / shift
                 return Planted(document, index)
     return None
+
+
+def hung_on_each_others(
+    job: JobFile, truth: Mapping[str, float], wheels: tuple[Wheel, Wheel], rng: random.Random
+) -> list[Reading]:
+    """What heads say that hang on each other's wheels of one side: traced where they really are, and taken for where they belong."""
+    bodies, read = Bodies(job.vehicle, truth), list(job.readings)
+    really = iter(as_hung(read, *wheels))
+    found = []
+    for reading in read:
+        if reads_nothing(reading, *wheels):
+            continue
+        there = next(really)
+        if there is reading or reading.KIND == "clamp":
+            found.append(reading)
+            continue
+        shown = {**there.data, **bodies.shown(there)}
+        noisy = type(there)(shown)
+        if "positions" in shown:
+            shown["positions"] = [
+                {key: value if key == "roll_deg" else value + rng.gauss(0, noisy.u) for key, value in position.items()}
+                for position in shown["positions"]
+            ]
+        else:
+            shown |= {
+                field.name: shown[field.name] + rng.gauss(0, noisy.u)
+                for field in noisy.FIELDS
+                if field.measured and field.name in shown
+            }
+        measured = {field.name: shown[field.name] for field in reading.FIELDS if field.measured and field.name in shown}
+        found.append(type(reading)({**reading.data, **measured}))
+    return found
 
 
 def _numbers(data: dict[str, Any]) -> Iterator[tuple[Any, Any]]:

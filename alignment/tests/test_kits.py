@@ -4,8 +4,10 @@ import math
 import random
 import unittest
 
+from alignment.estimate.solve import solve
 from alignment.jobfile import parse, solve_phase
-from alignment.judge.results import results_of
+from alignment.judge.results import results_of, suspicions
+from alignment.judge.swapped import swapped_heads
 from alignment.judge.verdict import Rule
 from alignment.model.state import Layout
 from alignment.model.vehicle import Datum
@@ -18,7 +20,7 @@ from alignment.procedure.walk import stops
 from alignment.readings import KINDS
 from alignment.simulate.able import NEVER, SETTLES, UNSEEN, able
 from alignment.simulate.jobs import simulate
-from alignment.simulate.trials import plant_blunder, standardised_errors
+from alignment.simulate.trials import hung_on_each_others, plant_blunder, standardised_errors
 
 
 class Patterns(unittest.TestCase):
@@ -183,6 +185,26 @@ class Trials(unittest.TestCase):
         self.assertGreater(planted_in, 150)
         # 95 % are wanted; so few trials may fall short of what is true by three of their standard deviations.
         self.assertGreater(named / planted_in, 0.95 - 3 * math.sqrt(0.95 * 0.05 / planted_in))
+
+
+class Heads(unittest.TestCase):
+    def test_heads_hung_on_each_others_wheels_are_named_and_good_ones_never(self):
+        named = 0
+        for seed in range(40):
+            on, rng = pattern(("van", "car")[seed % 2]), random.Random(seed)
+            made = simulate(on, kit("wheel_heads"), seed, traced=True)
+            job = parse(made.document)
+            good = solve_phase(job, "before").solution
+            self.assertIsNone(swapped_heads(good))
+            side = rng.choice(("left", "right"))
+            wheels = ((1, side), (2, side))
+            wrong = solve(job.vehicle, job.datum, hung_on_each_others(job, made.truth, wheels, rng))
+            found = swapped_heads(wrong)
+            named += found is not None and found.wheels == wheels
+            if found is not None:
+                said = suspicions(wrong, wrong.suspects())[0]
+                self.assertIn(f"The heads of the {side} front and of the {side} rear wheel look as if", said)
+        self.assertGreaterEqual(named, 38)
 
 
 class Schools(unittest.TestCase):
