@@ -32,6 +32,8 @@ usage: python -m alignment solve JOB.json            the results file of a job
        python -m alignment targets --axles N [--paper a3|a4] > FILE.pdf
                                                      targets to print at true size
        python -m alignment calibrate SETUP.json      a camera's lens, and two cameras' mutual pose, from pictures
+       python -m alignment example FOLDER [--seed N]
+                                                     made-up pictures with their files, to try the last three with
        python -m alignment schema                    the JSON Schema of the job file"""
 REFUSED = 2
 
@@ -187,6 +189,20 @@ def _calibrate(path: str) -> str:
     return json.dumps(calibrate(load(path), Telling()), indent=2)
 
 
+def _example(folder: str, words: Sequence[str]) -> str:
+    from pathlib import Path
+
+    from alignment.simulate.example import write
+
+    seed = _options(words, known=("--seed",)).get("--seed", "1")
+    if not seed.isdecimal():
+        raise WrongCallError(f"--seed: expected a whole number, got {seed}")
+    try:
+        return "\n".join(str(Path(folder) / name) for name in write(Path(folder), int(seed)))
+    except OSError as error:
+        raise WrongCallError(f"{folder}: cannot be written: {error.strerror}") from None
+
+
 def run(arguments: Sequence[str]) -> str | bytes:
     """What a command prints. **Raises** WrongCallError, and JobFileError for a faulty job file."""
     match arguments:
@@ -206,6 +222,8 @@ def run(arguments: Sequence[str]) -> str | bytes:
             return _targets(words)
         case ["calibrate", path]:
             return _calibrate(path)
+        case ["example", folder, *words]:
+            return _example(folder, words)
     raise WrongCallError(USAGE)
 
 
