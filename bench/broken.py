@@ -11,7 +11,6 @@ import resource
 import tempfile
 import time
 import traceback
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,12 +18,10 @@ import cv2
 import numpy as np
 
 from alignment.__main__ import main
-from alignment.camera.plates import Plate
-from alignment.simulate.rigs import DEFAULT, stand
+from alignment.simulate.rigs import SMALL, stand
 
 COUNT = 2000
 LONGEST_S, MOST_MB = 30.0, 1500.0
-_SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54.0, 29.0, 64.0))
 _VALUES: tuple[Any, ...] = (
     0,
     -1,
@@ -77,7 +74,7 @@ def report(count: int = COUNT, seed: int = 1) -> bool:
 
 
 def _written(folder: Path) -> tuple[dict[str, Any], dict[str, bytes]]:
-    scenario = stand(_SMALL, 7, rolls=(0, -12, -24), sweeps=(-8, 8), stills=({},))
+    scenario = stand(SMALL, 7, rolls=(0, -12, -24), sweeps=(-8, 8), stills=({},))
     document, pictures = scenario.document(), {}
     for shot, name, picture in scenario.pictures():
         file = document["shots"][shot]["pictures"][name]

@@ -25,8 +25,6 @@ _RING = (0.45, 0.95)
 """Where a dot's own white lies: between these shares of the way from its edge to half a pitch."""
 _FROM_EDGE = 0.3
 """Pitches: white nearer to the plate's edge may have the yard's darkness in it."""
-_NOT_WHITE = 0.12
-"""Darkness below this share counts as white: what is left of noise and of shades."""
 _FULL = 250
 """Grey levels from here on are overexposed: the edge of a dot moves where white is cut off."""
 _FEWEST_PIXELS = 5.0
@@ -261,10 +259,11 @@ class _Look:
         # Pixels for a mm to the right and down on the plate, (n, 2, 2), and back.
         forth = np.stack((right, down), axis=2)
         determinant = forth[:, 0, 0] * forth[:, 1, 1] - forth[:, 0, 1] * forth[:, 1, 0]
-        if not (np.isfinite(guess).all() and (np.abs(determinant) > _FLATTEST).all()):
+        if not (near.any() and np.isfinite(guess).all() and (np.abs(determinant) > _FLATTEST).all()):
             self.why = "grid"
             return guess, np.zeros(len(dots), dtype=bool)
-        self.width = plate.dot_mm * float(np.median(_narrow(forth)))
+        # Far from what is known of the grid it may be anywhere: only dots that are looked for say how large they are.
+        self.width = plate.dot_mm * float(np.median(_narrow(forth[near])))
         if self.width < _FEWEST_PIXELS:
             self.why = "small"
             return guess, np.zeros(len(dots), dtype=bool)
@@ -274,7 +273,7 @@ class _Look:
         self, guess: Array, forth: Array, determinant: Array, near: NDArray[np.bool_]
     ) -> tuple[Array, NDArray[np.bool_]]:
         plate, height, width = self.plate, *self.picture.shape
-        half = int(np.ceil(plate.pitch_mm / 2 * float(np.abs(forth).sum(axis=2).max()))) + 1
+        half = int(np.ceil(plate.pitch_mm / 2 * float(np.abs(forth[near]).sum(axis=2).max()))) + 1
         base = np.rint(guess).astype(int)
         inside = np.asarray(near & ((base >= half) & (base < np.array([width, height]) - half)).all(axis=1))
         centre = np.clip(base, half, np.array([width, height]) - half - 1)
@@ -301,9 +300,8 @@ class _Look:
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
         middle = (dark * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
-        weight = np.where(
-            (far < share + _RING[0] * (1 - share)) & (dark > _NOT_WHITE * middle[:, None, None]), dark, 0.0
-        )
+        # All of the darkness within the window counts, noise too: to cut off what is faint would bias each dot by how it lies on the pixels.
+        weight = np.where(far < share + _RING[0] * (1 - share), dark, 0.0)
         total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
         aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]
         moments = (weight * (across**2 + along**2)).sum(axis=(1, 2)) / total - (

@@ -13,17 +13,17 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from alignment.simulate.pictures import Conditions, Eye, Picture, Pose
-from alignment.simulate.rigs import DEFAULT, Scenario, stand
+from alignment.simulate.rigs import SMALL, Scenario, stand
 
 _LENS_SHOTS, _BOTH_SHOTS = 14, 10
-_FAR = {1: (1100.0, 1900.0), 2: (3300.0, 4300.0)}
+_FAR = {1: (1500.0, 2600.0), 2: (3400.0, 4400.0)}
 """From where to where a target is held before one camera, and before two, mm."""
 
 
 def write(folder: Path, seed: int = 1) -> list[str]:
     """Write ``setup.json`` and ``calibration.json`` with their pictures; answers the files' names. **Raises** OSError."""
     folder.mkdir(parents=True, exist_ok=True)
-    scenario = stand(DEFAULT, seed)
+    scenario = stand(SMALL, seed)
     document = scenario.document()
     for shot, name, picture in scenario.pictures():
         _save(folder / document["shots"][shot]["pictures"][name], picture)

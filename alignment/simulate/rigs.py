@@ -57,6 +57,10 @@ CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1
 """Two cameras as telephones have them."""
 
 
+SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54.0, 29.0, 64.0))
+"""A quarter of the pixels and larger plates: the same angles in a quarter of the time, for tests and examples."""
+
+
 @dataclass(frozen=True)
 class Scenario:
     """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots. ``order`` are

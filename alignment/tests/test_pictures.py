@@ -5,6 +5,7 @@ import copy
 import io
 import json
 import random
+import re
 import subprocess
 import sys
 import tempfile
@@ -27,10 +28,7 @@ from alignment.errors import JobFileError
 from alignment.simulate.mishaps import MISHAPS, rightly_named
 from alignment.simulate.pictured import errors, looked_at, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
-from alignment.simulate.rigs import DEFAULT, Scenario, stand
-
-SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54.0, 29.0, 64.0))
-"""Fewer pixels and larger plates: the same angles in a quarter of the time."""
+from alignment.simulate.rigs import SMALL, Scenario, stand
 
 
 def written(scenario: Scenario, folder: Path, **more) -> Path:
@@ -190,6 +188,27 @@ class WhatGoesWrong(unittest.TestCase):
         self.assertLessEqual(answer["wheels"][0]["dots"] - answer["wheels"][0]["dropped"], 3 * 54)
         for path, error, u in errors(muddy, answer):
             self.assertLess(abs(error), 4 * u, path)
+
+
+class Handbook(unittest.TestCase):
+    """docs/pictures.md: its files are good ones, and its commands do what it says."""
+
+    def test_its_files_are_read_and_its_commands_run(self):
+        text = (Path(__file__).parents[2] / "docs" / "pictures.md").read_text()
+        blocks = re.findall(r"```json\n(.*?)```", text, re.DOTALL)
+        self.assertEqual(len(parse(json.loads(blocks[0]), Path()).shots), 3)
+        self.assertEqual(len(calibration.parse(json.loads(blocks[1]), Path()).cameras), 2)
+        commands = [
+            line.split("#")[0].split()
+            for line in text.splitlines()
+            if line.startswith("    python -m alignment") and "tryout" in line
+        ]
+        self.assertEqual([words[3] for words in commands], ["example", "pictures", "pictures", "calibrate"])
+        with tempfile.TemporaryDirectory() as folder:
+            for words in commands:
+                status, out, _ = ran(*(word.replace("tryout", f"{folder}/tryout") for word in words[3:]))
+                self.assertEqual(status, 0, words)
+            self.assertEqual(len(json.loads(out)["cameras"]), 2)
 
 
 class Sheets(unittest.TestCase):
