@@ -29,7 +29,13 @@ from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
 
 ROOT = Path(__file__).resolve().parent.parent
-NOT_ON_THE_DRAWING = {"ground": "it is no reading of an axle", "rig": "no scale shows it", "clamp": "no scale shows it"}
+NOT_ON_THE_DRAWING = {
+    "ground": "it is no reading of an axle",
+    "wheel_axis": "a camera's",
+    "steer_axis": "a camera's",
+    "rig": "no scale shows it",
+    "clamp": "no scale shows it",
+}
 READ_BY_ITSELF = {"frame_cameras", "target_cameras", "target_cameras_posts", "wheel_heads"}
 STANDING = Facts(
     certificate_days=-1, pressures_open=1, clamps_open=(Named("1/left", "left front wheel"),), locked=False, self_check="open",

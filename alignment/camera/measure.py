@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -153,6 +153,30 @@ def measured(setup: Setup, looked: Looked) -> Measured:
     stills = setup.taken("still")
     told = tell(adjusted, setup.targets, stills[-1] if stills else None)
     return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), level, up, warned)
+
+
+def followed(setup: Setup, before: Measured, seen: Sequence[View]) -> Measured:
+    """The same with one still more, the last of the set-up's shots: ``seen`` are its views. What the roll told is where it begins.
+
+    **Raises** ValueError where no wheel was told before.
+    """
+    adjusted, still = before.fitted.adjusted, len(setup.shots) - 1
+    if adjusted is None:
+        raise ValueError("expected wheels that a roll has told of; got none")
+    known = [view for view in seen if view.target in adjusted.scene.wheels]
+    cameras = levelled(setup.cameras, before.up)
+    stands = stood(known, single_poses(known, [target.plate for target in setup.targets], cameras))
+    wheels = {
+        target: replace(wheel, stills={**wheel.stills, **stands.get(target, {})})
+        for target, wheel in adjusted.scene.wheels.items()
+    }
+    views = [*before.fitted.views, *known]
+    bundle = bundle_of(setup, views, adjusted.noise, cameras)
+    fitted = Fitted(bundle.adjust(replace(adjusted.scene, wheels=wheels)), before.fitted.warned, views)
+    assert fitted.adjusted is not None  # noqa: S101 - the line above has just made it
+    told = tell(fitted.adjusted, setup.targets, still)
+    matrix = covariance(fitted.adjusted, told.rows, setup.targets, before.level)
+    return Measured(fitted, told, matrix, before.level, before.up, before.warned)
 
 
 def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted, up: Array) -> tuple[Adjusted, Array, Array]:

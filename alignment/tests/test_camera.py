@@ -13,7 +13,7 @@ from alignment.camera.detect import find_targets
 from alignment.camera.fit import bundle_of, noise_of
 from alignment.camera.lens import Camera, distort
 from alignment.camera.level import levelled
-from alignment.camera.measure import as_dict, measured
+from alignment.camera.measure import as_dict, followed, measured
 from alignment.camera.model import Columns, Scene, Stands, stepped
 from alignment.camera.plates import Plate
 from alignment.camera.poses import single_poses
@@ -154,6 +154,19 @@ class Adjustment(unittest.TestCase):
                 carried = stills and path.endswith(("caster_deg", "sai_deg"))
                 limit = 0.01 if path.endswith("_mm") else 2e-4
                 self.assertLess(abs(error), 2.0 if carried else limit, path)
+
+    def test_a_still_that_follows_says_what_all_pictures_together_say(self):
+        scenario = stand(DEFAULT, 6, stills=({(1, "left"): (0.3, -0.5)},))
+        setup = setup_of(scenario)
+        looked = dotted(scenario, setup, 0.01)
+        last = len(setup.shots) - 1
+        rolled = [view for view in looked.views if view.shot != last]
+        before = measured(replace(setup, shots=setup.shots[:-1]), replace(looked, views=rolled))
+        after = followed(setup, before, [view for view in looked.views if view.shot == last])
+        whole = measured(setup, looked)
+        off = np.array(after.told.rows.values) - whole.told.rows.values
+        self.assertLess(np.abs(off / np.sqrt(whole.covariance.diagonal())).max(), 0.03)
+        np.testing.assert_allclose(after.covariance.diagonal(), whole.covariance.diagonal(), rtol=0.02)
 
     def test_twists_are_those_of_small_steps_of_every_unknown(self):
         kit = replace(DEFAULT, u_rotation_deg=0.01, u_focal=1e-4)

@@ -16,8 +16,6 @@ DRAWN = {
     "sai": Drawn("Lay the protractor along the ends of the king pin or the joints."),
     "toe": Drawn("Read the head's own toe."),
     "sight": Drawn("Read what the head sees of its neighbour."),
-    "wheel_axis": Drawn("The cameras give the wheel's centre and spin axis from a roll."),
-    "steer_axis": Drawn("The cameras give the axis that the wheel steers about from a sweep.", tools=_turntables),
     "runout": Drawn("Read the gauge, roll the wheel forward as said, read again."),
     "swing": Drawn(
         "Pins out, brakes held. Turn the wheel as far as the name of the scale says, and read the gauge.",
