@@ -187,8 +187,7 @@ class Tally:
 
     def __init__(self) -> None:
         self.found: dict[str, list[tuple[float, float]]] = defaultdict(list)
-        self.warned = 0
-        self.jobs = 0
+        self.warned = self.jobs = self.refused = 0
 
     def add(self, scenario: Scenario, answer: dict[str, Any]) -> None:
         """One set-up's answer."""
@@ -203,6 +202,7 @@ class Tally:
             self.found[name] += rows
         self.warned += other.warned
         self.jobs += other.jobs
+        self.refused += other.refused
 
     def table(self) -> None:
         """Bias, spread and coverage as rows of a table."""
@@ -214,7 +214,7 @@ class Tally:
             print(
                 f"| {name} | {statistics.fmean(off):+.4f} | {statistics.pstdev(off):.4f} | {math.sqrt(statistics.fmean(one * one for one in z)):.3f} | {100 * held:.1f}% |"
             )
-        print(f"{self.jobs} set-ups, {self.warned} of them with a warning")
+        print(f"{self.jobs} set-ups, {self.warned} of them with a warning; {self.refused} more refused")
 
 
 def _share(job: tuple[RigKit, bool, range]) -> dict[bool, Tally]:
@@ -227,7 +227,11 @@ def _share(job: tuple[RigKit, bool, range]) -> dict[bool, Tally]:
         looked = looked_at(scenario, setup_of(scenario))
         for up, tally in tallies.items():
             setup = setup_of(scenario, up=up)
-            tally.add(scenario, as_dict(setup, looked, measured(setup, looked)))
+            try:
+                tally.add(scenario, as_dict(setup, looked, measured(setup, looked)))
+            except JobFileError as error:
+                print(f"set-up {seed}: {error}", flush=True)
+                tally.refused += 1
     return tallies
 
 

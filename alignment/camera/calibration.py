@@ -164,7 +164,7 @@ def calibrate(
 
     views = look(setup, read or from_folder, progress)
     progress("fitting")
-    return as_dict(setup, certify(setup, views))
+    return as_dict(certify(setup, views))
 
 
 def certify(setup: Setup, views: Sequence[View]) -> Certified:
@@ -378,11 +378,10 @@ def _solve(matrix: Array, right: Array, damping: float) -> Array:
     return np.asarray(((vectors * kept) @ vectors.T @ (right.T / size).T).T / size).T
 
 
-def as_dict(setup: Setup, found: Certified) -> dict[str, Any]:
+def as_dict(found: Certified) -> dict[str, Any]:
     """The certificates as a set-up of pictures takes them, their uncertainties, and what they are good for."""
     cameras = [_camera(found, number) for number in range(len(found.cameras))]
     verdicts = [_verdict(found, number, camera) for number, camera in enumerate(cameras)]
-    del setup
     return {"format": RESULTS, "version": VERSION, "rms_px": found.rms, "cameras": cameras, "verdicts": verdicts}
 
 

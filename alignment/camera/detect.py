@@ -41,7 +41,9 @@ _LEAST_DARK = 0.25
 """A dot is at least so much darker than its white."""
 _MOST_FULL = 0.3
 """Of the white about the dots: where more is overexposed, their edges have moved."""
-_MOST_BLUR = 0.5
+_LARGE = 8.0
+"""Pixels: dots that are smaller run into each other because they are small, or seen too obliquely; larger ones because they are blurred."""
+_MOST_BLUR = 0.33
 """Of the white between two dots' edges, halved: a wider spot mixes dots with their white, and moves their middles."""
 _SMALLEST_MARKER = 14.0
 """Pixels: where a marker is smaller, that is why its dots are not placed."""
@@ -101,6 +103,7 @@ def find_targets(picture: Picture, plates: Sequence[Plate], camera: Camera) -> d
 def _detector(dictionary: str) -> Any:
     settings = cv2.aruco.DetectorParameters()
     settings.adaptiveThreshWinSizeMin = settings.adaptiveThreshWinSizeMax = 23
+    settings.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_SUBPIX
     return cv2.aruco.ArucoDetector(cv2.aruco.getPredefinedDictionary(getattr(cv2.aruco, dictionary)), settings)
 
 
@@ -329,7 +332,7 @@ class _Look:
         self.blur = float(np.sqrt(spot * np.median(scale)))
         gap = (self.plate.pitch_mm / self.plate.dot_mm - 1) / 2 * self.width
         if self.blur > _MOST_BLUR * gap:
-            self.why = "blurred"
+            self.why = "blurred" if self.width > _LARGE else "small"
             return at, np.zeros(len(at), dtype=bool)
         size = float(np.median(area[self.seen]))
         good = self.seen & (np.abs(dark / np.median(dark[self.seen]) - 1) < 2 * _AREA)

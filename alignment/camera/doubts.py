@@ -78,11 +78,11 @@ path takes up the rest: both are named.
 _TOLD = 1e-6
 """An unknown of which less than this share is left beside the others cannot be told from them."""
 _MATTERS = {
-    "slipped": (0.03, 0.2, np.inf),
-    "moved": (0.03, 0.2, np.inf),
+    "slipped": (0.06, 1.5, np.inf),
+    "moved": (0.06, 1.5, np.inf),
     "brakes": (0.2, np.inf, np.inf),
-    "knocked": (0.01, 0.3, np.inf),
-    "settled": (0.02, 0.5, np.inf),
+    "knocked": (0.02, 1.0, np.inf),
+    "settled": (0.03, 0.8, np.inf),
     "focal": (np.inf, np.inf, 1e-3),
 }
 """Turned by so many degrees, moved by so many mm, a focal length off by such a share: less changes no reading by its own
@@ -102,7 +102,7 @@ def worst_doubt(setup: Setup, adjusted: Adjusted) -> Doubt | None:
     good = [trial for trial in found if trial.gain > _AS_GOOD * most]
     first = min(good, key=lambda trial: (trial.twists.shape[2], -trial.gain))
     like = [one for one in found if (one.why, one.shot) == ("knocked", first.shot) and one.gain > _AS_GOOD * first.gain]
-    return _named(setup, first, [one.camera for one in like if one.camera is not None])
+    return _named(setup, adjusted, first, [one.camera for one in like if one.camera is not None])
 
 
 def _any_doubt(adjusted: Adjusted) -> bool:
@@ -198,8 +198,15 @@ class _Tester:
             trial.longer = float(twist[TWIST])
 
 
-def _named(setup: Setup, trial: Trial, cameras: Sequence[int]) -> Doubt:
+def _named(setup: Setup, adjusted: Adjusted, trial: Trial, cameras: Sequence[int]) -> Doubt:
     """What a trial means: which warning, and what is left out. ``cameras`` are those that may as well have been knocked."""
+    half = _half_hidden(setup, adjusted, trial)
+    if half is not None:
+        # A picture of which little is left is easily a little off: it is left out before its wheel is.
+        return Doubt(
+            [Warned(half.target, "missed", {"shot": half.shot, "camera": half.camera, "why": "hidden"})],
+            lambda view: (view.target, view.shot, view.camera) == (half.target, half.shot, half.camera),
+        )
     rolls = setup.taken("roll")
     data: dict[str, Any] = {
         "shot": trial.shot,
@@ -226,3 +233,17 @@ def _named(setup: Setup, trial: Trial, cameras: Sequence[int]) -> Doubt:
         [Warned(None, trial.why, data, trial.shot, camera) for camera in said],
         lambda view: (None in said or view.camera in said) and (view.shot >= trial.shot) == first,
     )
+
+
+_WHOLE = 0.7
+"""Of a plate's dots: where a picture shows less of them, its target is half hidden."""
+
+
+def _half_hidden(setup: Setup, adjusted: Adjusted, trial: Trial) -> View | None:
+    """The picture with the fewest dots of a wheel's trial, where its target is half hidden in it; None where there is none."""
+    if trial.target is None:
+        return None
+    whole = _WHOLE * len(setup.targets[trial.target].plate.dots)
+    mine = [view for view in adjusted.dots.views if (view.target, view.shot) == (trial.target, trial.shot)]
+    fewest = min(mine, key=lambda view: len(view.numbers), default=None)
+    return fewest if fewest is not None and len(fewest.numbers) < whole else None

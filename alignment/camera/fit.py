@@ -56,7 +56,7 @@ def fit(
         if not mine:
             break
         some = [views[number] for number in mine]
-        own = Poses(poses.turns[mine], poses.places[mine], poses.rms[mine])
+        own = poses.of(mine)
         adjusted = _adjust(setup, some, own, cameras)
         doubt = worst_doubt(setup, adjusted) if doubting else None
         if doubt is None:
@@ -72,7 +72,7 @@ def _leave_out_untold(setup: Setup, views: Sequence[View], poses: Poses, kept: A
     rolls = set(setup.taken("roll"))
     some: list[int] = np.flatnonzero(kept).tolist()
     found = []
-    shots = stood([views[number] for number in some], Poses(poses.turns[some], poses.places[some], poses.rms[some]))
+    shots = stood([views[number] for number in some], poses.of(some))
     for target in sorted(shots):
         seen = [shot for shot in sorted(shots[target]) if shot in rolls]
         warned = None

@@ -16,7 +16,7 @@ from alignment.camera.fit import Fitted, bundle_of, fit, turned
 from alignment.camera.level import Ground, ground_under, levelled, rolling_radius, shortest_turn
 from alignment.camera.order import misplaced
 from alignment.camera.pictures import PictureError, Read
-from alignment.camera.poses import single_poses
+from alignment.camera.poses import agreeing, single_poses
 from alignment.camera.readings import Told, covariance, tell
 from alignment.camera.setups import FEWEST_ROLLS, Setup
 from alignment.camera.start import stood
@@ -128,7 +128,7 @@ def measured(setup: Setup, looked: Looked) -> Measured:
     if not looked.views:
         return Measured(Fitted(None, [], []), Told.nothing(), np.zeros((0, 0)), np.zeros((2, 2)), up, warned)
     cameras = levelled(setup.cameras, up)
-    poses = single_poses(looked.views, plates, cameras)
+    poses = agreeing(looked.views, single_poses(looked.views, plates, cameras))
     swapped = misplaced(setup, stood(looked.views, poses))
     if swapped:
         raise JobFileError(
@@ -165,7 +165,8 @@ def followed(setup: Setup, before: Measured, seen: Sequence[View]) -> Measured:
         raise ValueError("expected wheels that a roll has told of; got none")
     known = [view for view in seen if view.target in adjusted.scene.wheels]
     cameras = levelled(setup.cameras, before.up)
-    stands = stood(known, single_poses(known, [target.plate for target in setup.targets], cameras))
+    poses = agreeing(known, single_poses(known, [target.plate for target in setup.targets], cameras))
+    stands = stood(known, poses)
     wheels = {
         target: replace(wheel, stills={**wheel.stills, **stands.get(target, {})})
         for target, wheel in adjusted.scene.wheels.items()
@@ -236,16 +237,24 @@ def _partly(setup: Setup, looked: Looked, found: Measured) -> list[Warned]:
     """Targets that were partly hidden, the first picture of each; those of which something worse is said are passed over."""
     said = {one.target for one in found.warned}
     partly = []
+    seen = {(view.shot, view.target) for view in looked.views}
     for (shot, camera, target), missed in sorted(looked.missed.items()):
-        if target not in said:
+        # Where another camera saw it well, nothing is lost.
+        if target not in said and (shot, target) not in seen:
             said.add(target)
             partly.append(Warned(target, "missed", {"shot": shot, "camera": camera, "why": missed.why}))
     for (shot, camera, target), hidden in sorted(looked.hidden.items()):
         dots = len(setup.targets[target].plate.dots)
-        if target not in said and hidden > _HALF * dots:
+        if target not in said and hidden > _HALF * dots and not _seen_better(looked, shot, camera, target):
             said.add(target)
             partly.append(Warned(target, "part", {"shot": shot, "camera": camera, "hidden": hidden, "dots": dots}))
     return partly
+
+
+def _seen_better(looked: Looked, shot: int, camera: int, target: int) -> bool:
+    """Whether another camera saw more of a target in the same shot."""
+    mine = looked.hidden[shot, camera, target]
+    return any(key[0] == shot and key[2] == target and hidden < mine for key, hidden in looked.hidden.items())
 
 
 def _in_order(setup: Setup, adjusted: Adjusted) -> list[int]:

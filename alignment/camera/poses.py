@@ -17,16 +17,53 @@ _SETTLED = 1e-10
 
 
 class Poses:
-    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one
-    coordinate.
+    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one coordinate.
+    ``other`` are the plates turned the other way about the line of sight, which fit worse.
     """
 
-    def __init__(self, turns: Array, places: Array, rms: Array) -> None:
-        self.turns, self.places, self.rms = turns, places, rms
+    def __init__(self, turns: Array, places: Array, rms: Array, other: Poses | None = None) -> None:
+        self.turns, self.places, self.rms, self.other = turns, places, rms, other
 
     def turned(self, turn: Array) -> Poses:
         """The same in the rig's frame turned by ``turn`` (3, 3)."""
         return Poses(turn @ self.turns, self.places @ turn.T, self.rms)
+
+    def of(self, views: Sequence[int]) -> Poses:
+        """Those of some views."""
+        return Poses(self.turns[views], self.places[views], self.rms[views])
+
+
+def agreeing(views: Sequence[View], poses: Poses) -> Poses:
+    """The poses of plates on wheels: where both ways of a view fit about as well, the one that goes with its target's surest view.
+
+    A wheel turns about an axis across the vehicle, and hardly otherwise; taken the wrong way round it would lean by some sixty degrees.
+    """
+    other = poses.other
+    if other is None:
+        return poses
+    sure = other.rms / np.maximum(poses.rms, np.finfo(float).tiny)
+    take = np.zeros(len(views), dtype=bool)
+    for target in {view.target for view in views}:
+        mine = [number for number, view in enumerate(views) if view.target == target]
+        first = max(mine, key=lambda number: sure[number])
+        for number in mine:
+            if sure[number] < _SURE and number != first:
+                leans = [_leans(one.turns[number] @ poses.turns[first].T) for one in (poses, other)]
+                take[number] = leans[1] < leans[0]
+    return Poses(
+        np.where(take[:, None, None], other.turns, poses.turns),
+        np.where(take[:, None], other.places, poses.places),
+        np.where(take, other.rms, poses.rms),
+    )
+
+
+_SURE = 3.0
+"""A view whose other way fits so many times worse is surely seen the right way."""
+
+
+def _leans(turn: Array) -> float:
+    """By what cosine, taken from 1, a turn moves the direction across the vehicle."""
+    return 1.0 - float(turn[1, 1])
 
 
 def single_poses(views: Sequence[View], plates: Sequence[Plate], cameras: Sequence[Camera]) -> Poses:
@@ -42,10 +79,16 @@ def single_poses(views: Sequence[View], plates: Sequence[Plate], cameras: Sequen
         for way in (0, 1)
     ]
     better = (refined[1].rms < refined[0].rms)[:, None]
+    first, second = refined
     return Poses(
-        np.where(better[:, :, None], refined[1].turns, refined[0].turns),
-        np.where(better, refined[1].places, refined[0].places),
-        np.minimum(refined[0].rms, refined[1].rms),
+        np.where(better[:, :, None], second.turns, first.turns),
+        np.where(better, second.places, first.places),
+        np.minimum(first.rms, second.rms),
+        Poses(
+            np.where(better[:, :, None], first.turns, second.turns),
+            np.where(better, first.places, second.places),
+            np.maximum(first.rms, second.rms),
+        ),
     )
 
 

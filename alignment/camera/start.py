@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from alignment.camera.lens import Camera
-from alignment.camera.model import UP, Rigid, Scene, Steering, Wheel, about, along_path, square_to
+from alignment.camera.model import Rigid, Scene, Steering, Wheel, about, square_to
 from alignment.camera.poses import Poses
 from alignment.camera.views import View, rotation_vector
 from alignment.model.formula import Array
@@ -161,12 +161,3 @@ def _steering(wheel: Wheel, shots: Sequence[int], since: Sequence[Array], places
     solved, *_ = np.linalg.lstsq(np.concatenate(rows), np.concatenate(right), rcond=1e-6)
     point = square @ solved
     return Steering(axis, point + axis * float(axis @ (straight[1] - point)), angles)
-
-
-def yawed(path: Array, point: Array) -> Array:
-    """Where a point goes along a path."""
-    turn, shift = along_path(path)
-    return np.asarray(turn @ point + shift)
-
-
-__all__ = ["STEERED_DEG", "UP", "Stood", "first_scene", "spin", "stood", "yawed"]

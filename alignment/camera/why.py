@@ -57,7 +57,7 @@ def leanings(setup: Setup, found: Measured) -> list[Leaning]:
         return []
     parts = _parts(setup, adjusted, found)
     made = []
-    for title, unit, weights in _wanted(setup, found):
+    for title, unit, weights in _wanted(found):
         shares = {name: float(weights @ part @ weights) for name, part in parts.items()}
         whole = float(weights @ found.covariance @ weights)
         shares["dots"] = max(whole - sum(shares.values()), 0.0)
@@ -90,13 +90,12 @@ def _parts(setup: Setup, adjusted: Adjusted, found: Measured) -> dict[str, Array
     return found_parts
 
 
-def _wanted(setup: Setup, found: Measured) -> Iterator[tuple[str, str, Array]]:
+def _wanted(found: Measured) -> Iterator[tuple[str, str, Array]]:
     """What a person asks for, as sums of rows: title, unit and weights (r,)."""
     rows, readings = found.told.rows, found.told.readings
     at = {
         (readings[reading]["axle"], readings[reading]["side"], name): n for n, (reading, name) in enumerate(rows.names)
     }
-    del setup
 
     def weights(keys: Sequence[tuple[int, str, str]]) -> Array:
         made = np.zeros(len(rows.values))

@@ -53,8 +53,20 @@ _DOWN_DEG, _ASIDE_DEG = 10.5, 3.5
 
 DEFAULT = RigKit((1600, 1300), 3600.0, (-0.12, 0.05, 0.0, 0.0, 0.0), 2.0, 0.8, 0.004, 0.2, 1e-4, 0.5, 0.01)
 """Two industrial cameras of two megapixels on a stand."""
-CHEAP = RigKit((1920, 1440), 2000.0, (0.08, -0.15, 0.0005, -0.0005, 0.0), 3.0, 1.1, 0.015, 0.5, 5e-4, 1.0, 0.05)
-"""Two cameras as telephones have them."""
+CHEAP = RigKit(
+    (1920, 1440),
+    2800.0,
+    (0.08, -0.15, 0.0005, -0.0005, 0.0),
+    3.0,
+    1.1,
+    0.015,
+    0.5,
+    5e-4,
+    1.0,
+    0.05,
+    Plate(8, 6, 45.0, 24.0, 54.0),
+)
+"""Two cameras as telephones have them, and targets of large dots."""
 
 
 SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54.0, 29.0, 64.0))

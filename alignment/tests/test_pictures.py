@@ -312,7 +312,7 @@ class Certificates(unittest.TestCase):
             self.assertLess(np.abs(off / lens[:8]).max(), 4.5, name)
         turned = Rotation.from_matrix(found.cameras[1].rotation @ self.eyes["B"].rotation.T).magnitude()
         self.assertLess(np.degrees(turned), 0.05)
-        answer = calibration.as_dict(setup, found)
+        answer = calibration.as_dict(found)
         self.assertLess(
             np.linalg.norm(np.array(answer["cameras"][1]["position_mm"]) - self.eyes["B"].position),
             4 * answer["cameras"][1]["u_position_mm"] + 0.1,
