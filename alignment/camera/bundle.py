@@ -25,7 +25,7 @@ from alignment.camera.views import Dots, View
 from alignment.model.formula import Array
 
 _ROUNDS = 30
-_SETTLED = 1e-7
+_SETTLED = 1e-4
 """A step that takes off less of the sum of squares, in units of the dots' noise, changes nothing worth naming."""
 _DAMPING = (0.0, 1e-6, 1e3)
 """None at first, then from the second on, and never beyond the third."""
