@@ -24,18 +24,17 @@ from alignment.camera.detect import find_targets
 from alignment.camera.fit import bundle_of, noise_of
 from alignment.camera.level import levelled
 from alignment.camera.measure import Looked, as_dict, followed, look, measured
-from alignment.camera.model import Columns, stepped
+from alignment.camera.model import Columns, Stands, stepped
 from alignment.camera.poses import single_poses
 from alignment.camera.start import first_scene, stood
 from alignment.errors import JobFileError
 from alignment.model.vehicle import side_sign
 from alignment.simulate.mishaps import MISHAPS, rightly_named
 from alignment.simulate.pictured import dotted, errors, looked_at, radii, setup_of
-from alignment.simulate.rigs import CHEAP, DEFAULT, RigKit, Scenario, stand
+from alignment.simulate.rigs import CHEAP, DEFAULT, EXACT, RigKit, Scenario, stand
 
 SETUPS, OF_EACH = 500, 40
 _95_PERCENT = 1.959964
-EXACT = replace(DEFAULT, u_rotation_deg=0.0, u_position_mm=0.0, u_focal=0.0, u_out_mm=0.0, u_up_deg=0.0)
 FIVE_MEGAPIXELS = replace(DEFAULT, size=(2448, 2048))
 
 
@@ -143,7 +142,11 @@ def _adjustment() -> None:
 
 def _sparse_slopes(bundle: Any, scene: Any, first: dict[int, int], shared: int, priors: Any) -> Any:
     """The slopes of all weighted residuals as SciPy takes them."""
-    stands, seen, weights = bundle.linear(scene)
+    columns = Columns(scene)
+    stands = [Stands(scene, columns, view, bundle.moves[view.shot]) for view in bundle.dots.views]
+    places = np.array([one.place[0] for one in stands]), np.array([one.place[1] for one in stands])
+    seen = bundle.dots.seen(*places, scene.cameras).slopes
+    weights = [1.0 / bundle.noise[view.target] for view in bundle.dots.views]
     parts, row = [], 0
     for number, view in enumerate(bundle.dots.views):
         mine = (

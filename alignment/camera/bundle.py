@@ -52,26 +52,25 @@ class Adjusted:
     common: Array
     follows: Array
 
-    def covariance(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
-        """The covariance (r, r) of numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c)
-        against what all share, the level being exact.
+    def by_shared(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
+        """How numbers with ``slopes`` (r, k) against each wheel's own unknowns and ``shared`` (r, c) follow what all share
+        (r, c), their wheels' unknowns adjusted to it.
         """
         count = len(next(iter(slopes.values())))
-        found = np.zeros((count, count))
-        through = np.zeros((count, self.columns.common)) if shared is None else np.array(shared)
+        found = np.zeros((count, self.columns.common)) if shared is None else np.array(shared)
         for target, by in slopes.items():
-            carried = by @ self.inverses[target]
-            found += carried @ by.T
-            through -= carried @ self.borders[target]
-        return np.asarray(found + through @ self.common @ through.T)
+            found -= by @ self.inverses[target] @ self.borders[target]
+        return found
+
+    def covariance(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
+        """The covariance (r, r) of numbers with such slopes, the level being exact."""
+        through = self.by_shared(slopes, shared)
+        alone = sum(by @ self.inverses[target] @ by.T for target, by in slopes.items())
+        return np.asarray(alone + through @ self.common @ through.T)
 
     def by_tilt(self, slopes: Mapping[int, Array]) -> Array:
         """How numbers with ``slopes`` (r, k) follow turns of the level about x and y, (r, 2), radians."""
-        count = len(next(iter(slopes.values())))
-        found = np.zeros((count, TILT))
-        for target, by in slopes.items():
-            found -= by @ self.inverses[target] @ self.borders[target] @ self.follows
-        return found
+        return np.asarray(self.by_shared(slopes) @ self.follows)
 
 
 class Bundle:
@@ -119,12 +118,6 @@ class Bundle:
         columns = Columns(scene)
         at = self._at(scene, columns, columns.priors(self.certified))
         return np.asarray(at.off * np.sqrt(self._weights)[self.dots.of][:, None])
-
-    def linear(self, scene: Scene) -> tuple[list[Stands], Array, Array]:
-        """Where each view's plate stands, how its dots (n, 2, 7) move with it, and each view's weight (v,): 1 over its noise."""
-        columns = Columns(scene)
-        at = self._at(scene, columns, columns.priors(self.certified))
-        return at.stands, self.dots.seen(*at.places, scene.cameras).slopes, np.sqrt(self._weights)
 
     def _at(self, scene: Scene, columns: Columns, priors: Array) -> _At:
         stands = [Stands(scene, columns, view, self.moves[view.shot]) for view in self.dots.views]

@@ -18,11 +18,11 @@ import numpy as np
 
 from alignment.camera import setups
 from alignment.camera.detect import Missed, find_targets
-from alignment.camera.lens import Camera, distort
+from alignment.camera.lens import REARWARD, Camera, distort
 from alignment.camera.pictures import PictureError, Read, decode_at
 from alignment.camera.plates import Plate
 from alignment.camera.poses import single_poses
-from alignment.camera.views import TWIST, Dots, View, crossing, rotation_vector, turned_by
+from alignment.camera.views import TWIST, Dots, View, about_points, crossing, rotation_vector, turned_by
 from alignment.checker import Checker
 from alignment.errors import Fault, JobFileError
 from alignment.model.formula import Array
@@ -39,7 +39,6 @@ TOE_BY_TURN, TOE_BY_FOCAL = 1.1, 6.7
 """Degrees of total toe for a degree that one camera is turned, and for the whole of a focal length (devices.md: 0.01 degrees
 and 0.03 %).
 """
-_REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
 _ROUNDS, _SETTLED = 40, 1e-8
 _WIDE_DEG = 25.0
 """A target that is tilted by so much against another picture's tells the focal length."""
@@ -135,7 +134,7 @@ def look(setup: Setup, read: Read, progress: Callable[[str], None]) -> list[View
                 # Nothing is known of the lens yet: a usual one places the grid well enough to find its dots.
                 found = find_targets(read(shot, name), plates, _usual(name, size))
             except PictureError as error:
-                faults.append(Fault(f"/shots/{shot}/pictures/{name.replace('~', '~0').replace('/', '~1')}", str(error)))
+                faults.append(Fault(Checker.under(f"/shots/{shot}/pictures", name), str(error)))
                 continue
             views += [
                 View(at, shot, number, dots.numbers, dots.pixels)
@@ -150,7 +149,7 @@ def look(setup: Setup, read: Read, progress: Callable[[str], None]) -> list[View
 def _usual(name: str, size: tuple[int, int]) -> Camera:
     focal = float(max(size)) * 1.2
     middle = np.array([(size[0] - 1) / 2, (size[1] - 1) / 2])
-    return Camera(name, size, np.array([focal, focal]), middle, np.zeros(5), np.zeros(3), _REARWARD)
+    return Camera(name, size, np.array([focal, focal]), middle, np.zeros(5), np.zeros(3), REARWARD)
 
 
 def calibrate(
@@ -290,9 +289,7 @@ class _Certificate:
             ).transpose(0, 2, 1)
             stand = self.stands[number]
             if stand is not None:
-                moves = np.vstack(
-                    (np.hstack((np.eye(3), np.zeros((3, 3)))), np.hstack((crossing(camera.position), np.eye(3))))
-                )
+                moves = about_points(camera.position)
                 shared[at[:, None], :, np.arange(stand.start, stand.stop)] = (-twist[at] @ moves).transpose(0, 2, 1)
         return own, shared, seen.off
 

@@ -42,7 +42,9 @@ _LEAST_DARK = 0.25
 _MOST_FULL = 0.3
 """Of the white about the dots: where more is overexposed, their edges have moved."""
 _LARGE = 8.0
-"""Pixels: dots that are smaller run into each other because they are small, or seen too obliquely; larger ones because they are blurred."""
+"""Pixels: dots that are smaller run into each other because they are small, or seen too obliquely; larger ones because they
+are blurred.
+"""
 _MOST_BLUR = 0.33
 """Of the white between two dots' edges, halved: a wider spot mixes dots with their white, and moves their middles."""
 _SMALLEST_MARKER = 14.0
@@ -306,7 +308,8 @@ class _Look:
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
         middle = (dark * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
-        # All of the darkness within the window counts, noise too: to cut off what is faint would bias each dot by how it lies on the pixels.
+        # All of the darkness within the window counts, noise too: to cut off what is faint would bias each dot by how it
+        # lies on the pixels.
         weight = np.where(far < share + _RING[0] * (1 - share), dark, 0.0)
         total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
         aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]

@@ -13,6 +13,8 @@ import numpy as np
 
 from alignment.model.formula import Array
 
+REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
+"""The rotation of a camera that looks rearward, its picture upright."""
 _ROUNDS = 20
 _SETTLED = 1e-13
 """Ideal places that move by less are found; a pixel is some 3e-4."""

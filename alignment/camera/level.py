@@ -53,38 +53,26 @@ def rolling_radius(adjusted: Adjusted, target: int, out_mm: float) -> RollingRad
     """The centre's way along the wheel's heading over the angle rolled, through all roll shots."""
     wheel, columns = adjusted.scene.wheels[target], adjusted.columns
     sign = 1.0 if wheel.axis[1] > 0 else -1.0
-    centre = wheel.point - (out_mm - float(wheel.axis @ (wheel.plate[1] - wheel.point))) * wheel.axis
+    centre = centre_of(adjusted, target, out_mm).place
     heading = np.cross(wheel.axis * sign, [0.0, 0.0, 1.0])
     heading /= np.linalg.norm(heading)
     shots = sorted(wheel.angles)
-    way = np.array(
-        [
-            float(
-                (along_path(adjusted.scene.path[shot])[0] @ centre + along_path(adjusted.scene.path[shot])[1] - centre)
-                @ heading
-            )
-            for shot in shots
-        ]
-    )
+    moved = [along_path(adjusted.scene.path[shot]) for shot in shots]
+    way = np.array([float((turn @ centre + shift) @ heading) for turn, shift in moved])
+    # Counted from the first shot in which it was seen, as its angle is.
+    way -= way[0]
     angle = np.array([wheel.angles[shot] * sign for shot in shots])
-    # The first shot in which it was seen is where its angle is counted from.
-    way = way - way[0]
     total = float(angle @ angle)
     radius = float(way @ angle / total)
     own, shared = np.zeros((1, columns.count(target))), np.zeros((1, columns.common))
+    # A way moves with its shot's path, and against that of the first.
+    by_path = np.array([heading[0], heading[1], heading[1] * centre[0] - heading[0] * centre[1]]) / total
     for number, shot in enumerate(shots):
         if ("angle", shot) in columns.own[target]:
             own[0, columns.own[target][("angle", shot)]] = sign * (way[number] - 2 * radius * angle[number]) / total
-        if ("path", shot) in columns.shared:
-            x, y = heading[:2]
-            shared[0, columns.shared[("path", shot)]] += (
-                angle[number] / total * np.array([x, y, y * centre[0] - x * centre[1]])
-            )
-        if ("path", shots[0]) in columns.shared:
-            x, y = heading[:2]
-            shared[0, columns.shared[("path", shots[0])]] -= (
-                angle[number] / total * np.array([x, y, y * centre[0] - x * centre[1]])
-            )
+        for one, share in ((shot, angle[number]), (shots[0], -angle[number])):
+            if ("path", one) in columns.shared:
+                shared[0, columns.shared[("path", one)]] += share * by_path
     variance = float(adjusted.covariance({target: own}, shared)[0, 0])
     return RollingRadius(radius, max(variance, 0.0) ** 0.5)
 

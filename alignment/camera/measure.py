@@ -156,7 +156,8 @@ def measured(setup: Setup, looked: Looked) -> Measured:
 
 
 def followed(setup: Setup, before: Measured, seen: Sequence[View]) -> Measured:
-    """The same with one still more, the last of the set-up's shots: ``seen`` are its views. What the roll told is where it begins.
+    """The same with one still more, the last of the set-up's shots: ``seen`` are its views. What the roll told is where it
+    begins.
 
     **Raises** ValueError where no wheel was told before.
     """
@@ -213,7 +214,7 @@ def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
     """The pictures-results file."""
     warned = [*found.warned, *_partly(setup, looked, found)]
     warnings = [
-        {"pointer": sentences.pointer(setup, one), "message": sentences.say(setup, looked.missed, one)}
+        {"pointer": sentences.pointer(setup, one), "message": sentences.say(setup, _with_reason(looked, one))}
         for one in warned
     ]
     wheels: list[dict[str, Any]] = []
@@ -227,6 +228,14 @@ def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
         "up": (found.up + 0.0).tolist(),
         "warnings": warnings,
     }
+
+
+def _with_reason(looked: Looked, one: Warned) -> Warned:
+    """A warning of a target that was seen too seldom, with the first picture that says why."""
+    missed = next((key for key in sorted(looked.missed) if key[2] == one.target), None)
+    if one.why != "few" or missed is None:
+        return one
+    return one._replace(data={**one.data, "shot": missed[0], "camera": missed[1], "why": looked.missed[missed].why})
 
 
 _HALF = 0.3

@@ -19,14 +19,11 @@ from typing import TypeVar
 import numpy as np
 
 from alignment.camera.lens import Camera
-from alignment.camera.views import ROWS, TWIST, View, turned_by
+from alignment.camera.views import ROWS, TWIST, View, about_points, crossing, turned_by
 from alignment.model.formula import Array
 
 Rigid = tuple[Array, Array]
 """A turn (3, 3) and then a shift (3,)."""
-UP = np.array([0.0, 0.0, 1.0])
-OF_A_CAMERA = 7
-"""Its rotation, its place, its focal length."""
 
 
 @dataclass
@@ -146,7 +143,7 @@ def _end(slices: Mapping[_Key, slice]) -> int:
 
 def about(axis: Array, angle: float, point: Array) -> Rigid:
     """A turn about a unit axis through a point: Rodrigues' formula."""
-    across = _skew(axis)
+    across = crossing(axis)
     turn = np.eye(3) + np.sin(angle) * across + (1.0 - np.cos(angle)) * (across @ across)
     return turn, point - turn @ point
 
@@ -166,7 +163,7 @@ def along_path(step: Array) -> Rigid:
 def square_to(axis: Array) -> Array:
     """Two unit vectors (3, 2) square to an axis and to each other."""
     least = np.eye(3)[int(np.argmin(np.abs(axis)))]
-    across = _skew(axis)
+    across = crossing(axis)
     one = across @ least
     one /= np.sqrt(one @ one)
     return np.stack((one, across @ one), axis=1)
@@ -177,7 +174,7 @@ def adjoint(motion: Rigid) -> Array:
     turn, shift = motion
     found = np.zeros((TWIST, TWIST))
     found[:3, :3] = found[3:, 3:] = turn
-    found[3:, :3] = _skew(shift) @ turn
+    found[3:, :3] = crossing(shift) @ turn
     return found
 
 
@@ -216,7 +213,7 @@ class Stands:
             own = np.zeros((ROWS, self._columns.count(self._view.target)))
             common = np.zeros((ROWS, self._columns.common))
             if self._move == "still":
-                own[:TWIST, self._at(("still", self._view.shot))] = _about_point(self.place[1])
+                own[:TWIST, self._at(("still", self._view.shot))] = about_points(self.place[1])
             else:
                 self._on_path(own, common)
             self._camera(common)
@@ -233,7 +230,7 @@ class Stands:
         turns = ("angle", shot) if self._move == "roll" else "held"
         if turns in self._columns.own[self._view.target]:
             own[:TWIST, self._at(turns)] = carried[:, 4:]
-        own[:TWIST, self._at("plate")] = adjoint(after(self._after_roll, self._rolls)) @ _about_point(wheel.plate[1])
+        own[:TWIST, self._at("plate")] = adjoint(after(self._after_roll, self._rolls)) @ about_points(wheel.plate[1])
         if self._steers is not None and wheel.steering is not None:
             carried = adjoint(self._path) @ _of_an_axis(wheel.steering.axis, wheel.steering.point, self._steers[0])
             own[:TWIST, self._at("steers")], own[:TWIST, self._at("pivot")] = carried[:, :2], carried[:, 2:4]
@@ -251,7 +248,7 @@ class Stands:
         common[:TILT, -TILT:] = -np.eye(TILT)
         if ("rotation", number) in shared:
             at = shared[("rotation", number)]
-            common[:3, at], common[3:TWIST, at] = -np.eye(3), -_skew(self._scene.cameras[number].position)
+            common[:3, at], common[3:TWIST, at] = -np.eye(3), -crossing(self._scene.cameras[number].position)
         if ("position", number) in shared:
             common[3:TWIST, shared[("position", number)]] = -np.eye(3)
         if ("focal", number) in shared:
@@ -266,23 +263,10 @@ def _of_an_axis(axis: Array, point: Array, turn: Array) -> Array:
     """
     found = np.zeros((TWIST, 5))
     left = (np.eye(3) - turn) @ square_to(axis)
-    across = _skew(point)
+    across = crossing(point)
     found[:3, :2], found[3:, :2], found[3:, 2:4] = left, across @ left, left
     found[:3, 4], found[3:, 4] = axis, across @ axis
     return found
-
-
-def _about_point(place: Array) -> Array:
-    """Twists (6, 6) about a point as twists about the origin."""
-    found = np.eye(TWIST)
-    found[3:, :3] = _skew(place)
-    return found
-
-
-def _skew(vector: Array) -> Array:
-    """The matrix that multiplies as the cross product with one vector."""
-    x, y, z = vector.tolist()
-    return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
 
 
 def stepped(scene: Scene, columns: Columns, own: dict[int, Array], shared: Array) -> Scene:

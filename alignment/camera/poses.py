@@ -9,7 +9,7 @@ import numpy as np
 
 from alignment.camera.lens import Camera
 from alignment.camera.plates import Plate
-from alignment.camera.views import TWIST, Dots, View, crossing, turned_by
+from alignment.camera.views import TWIST, Dots, View, about_points, turned_by
 from alignment.model.formula import Array
 
 _ROUNDS = 12
@@ -17,8 +17,8 @@ _SETTLED = 1e-10
 
 
 class Poses:
-    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one coordinate.
-    ``other`` are the plates turned the other way about the line of sight, which fit worse.
+    """Plates as single views place them: ``turns`` (v, 3, 3), ``places`` (v, 3) in the rig's frame, and ``rms`` (v,) of one
+    coordinate. ``other`` are the plates turned the other way about the line of sight, which fit worse.
     """
 
     def __init__(self, turns: Array, places: Array, rms: Array, other: Poses | None = None) -> None:
@@ -34,9 +34,11 @@ class Poses:
 
 
 def agreeing(views: Sequence[View], poses: Poses) -> Poses:
-    """The poses of plates on wheels: where both ways of a view fit about as well, the one that goes with its target's surest view.
+    """The poses of plates on wheels: where both ways of a view fit about as well, the one that goes with its target's surest
+    view.
 
-    A wheel turns about an axis across the vehicle, and hardly otherwise; taken the wrong way round it would lean by some sixty degrees.
+    A wheel turns about an axis across the vehicle, and hardly otherwise; taken the wrong way round it would lean by some
+    sixty degrees.
     """
     other = poses.other
     if other is None:
@@ -115,7 +117,7 @@ def _refine(dots: Dots, turns: Array, places: Array) -> Poses:
         normals, pulls = dots.sums(seen, weights)
         normal, pull = normals[:, :TWIST, :TWIST], pulls[:, :TWIST]
         # A twist about the plate's own middle, where its parts hardly mix.
-        own = _about(places)
+        own = about_points(places)
         normal, pull = own.transpose(0, 2, 1) @ normal @ own, np.einsum("vji,vj->vi", own, pull)
         size = np.sqrt(np.einsum("vii->vi", normal))
         scaled = normal / size[:, :, None] / size[:, None, :] + damping[:, None, None] * np.eye(TWIST)
@@ -133,10 +135,3 @@ def _refine(dots: Dots, turns: Array, places: Array) -> Poses:
         if settled:
             break
     return Poses(turns, places, np.sqrt(misfit / np.maximum(2 * dots.count - TWIST, 1)))
-
-
-def _about(places: Array) -> Array:
-    """Twists (v, 6, 6) about points (v, 3) as twists about the origin."""
-    found = np.tile(np.eye(TWIST), (len(places), 1, 1))
-    found[:, 3:, :3] = crossing(places)
-    return found

@@ -214,10 +214,16 @@ def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level:
     found = adjusted.covariance(slopes)
     follow = adjusted.by_tilt(slopes)
     found += follow @ level @ follow.T
-    for number in adjusted.scene.wheels:
-        u = targets[number].u_out_mm
-        by_out = np.array(
+    found += out_covariance(rows, targets)
+    return np.asarray((found + found.T) / 2)
+
+
+def out_covariance(rows: Rows, targets: Sequence[Target]) -> Array:
+    """What is known of where plates sit on the wheels adds so much to the covariance (r, r)."""
+    found = np.zeros((len(rows.values), len(rows.values)))
+    for number in set(rows.targets):
+        moves = np.array(
             [by if target == number else 0.0 for by, target in zip(rows.by_out, rows.targets, strict=True)]
         )
-        found += u * u * np.outer(by_out, by_out)
-    return np.asarray((found + found.T) / 2)
+        found += targets[number].u_out_mm ** 2 * np.outer(moves, moves)
+    return found

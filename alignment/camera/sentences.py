@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
-from alignment.camera.detect import Missed
 from alignment.camera.doubts import Warned
-from alignment.camera.setups import Setup
+from alignment.camera.fit import LEAST_ROLLED_DEG
+from alignment.camera.setups import FEWEST_ROLLS, Setup
+from alignment.checker import Checker
 
 WANTED_DEG = 30
 """A roll that tells axes well: what to ask for where it was too little."""
-LEAST_DEG = 8
 
 _WHY_MISSED = {
     "markers": "its coded corners are seen, but not well enough to place it",
@@ -25,8 +23,7 @@ _WHY_MISSED = {
 
 def picture_pointer(setup: Setup, shot: int, camera: int) -> str:
     """The pointer of a picture in the set-up's file."""
-    name = setup.cameras[camera].id.replace("~", "~0").replace("/", "~1")
-    return f"/shots/{shot}/pictures/{name}"
+    return Checker.under(f"/shots/{shot}/pictures", setup.cameras[camera].id)
 
 
 def pointer(setup: Setup, one: Warned) -> str:
@@ -46,34 +43,36 @@ def swapped(setup: Setup, number: int, place: tuple[int, str]) -> str:
     return f"{target.wheel}: target {target.id} hangs on axle {place[0]} {place[1]}; put it where it belongs, or name it so in the file"
 
 
-def say(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:
+def say(setup: Setup, one: Warned) -> str:
     """A warning as a sentence; that of a target begins with its wheel."""
     if one.target is None:
         return _of_a_shot(setup, one)
     target = setup.targets[one.target]
-    return f"{target.wheel}: {_OF_A_WHEEL[one.why](setup, missed, one)}"
+    return f"{target.wheel}: {_OF_A_WHEEL[one.why](setup, one)}"
 
 
 _IF_IN_VIEW = " If it is in view, its markers may be too small (they need about 15 pixels), or turned too far away."
 
 
-def _few(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:
-    seen = one.data["shots"]
-    where = next(((key, why) for key, why in sorted(missed.items()) if key[2] == one.target), None)
-    reason = ""
-    if where is not None:
-        (shot, camera, _), why = where
-        reason = f" In picture {setup.shots[shot].pictures[setup.cameras[camera].id]} {_WHY_MISSED[why.why]}."
+def _few(setup: Setup, one: Warned) -> str:
+    seen, reason = one.data["shots"], _IF_IN_VIEW
+    if "why" in one.data:
+        reason = f" In picture {_picture(setup, one)} {_WHY_MISSED[one.data['why']]}."
     times = "in no roll shot" if seen == 0 else f"in {seen} roll shot{'' if seen == 1 else 's'} only"
-    reason = reason or _IF_IN_VIEW
-    return f"its target is seen {times}; at least three are needed. Clear the view and roll again.{reason}"
+    return f"its target is seen {times}; at least {FEWEST_ROLLS} are needed. Clear the view and roll again.{reason}"
 
 
-def _short(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
-    return f"rolled only {one.data['rolled']:.1f}°; at least {LEAST_DEG}° are needed and {WANTED_DEG}° are wanted. Roll further."
+def _picture(setup: Setup, one: Warned) -> str:
+    """The file name of the picture that a warning is of."""
+    shot, camera = setup.shots[one.data["shot"]], setup.cameras[one.data["camera"]]
+    return str(shot.pictures[camera.id])
 
 
-def _axis(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+def _short(setup: Setup, one: Warned) -> str:  # noqa: ARG001 - as the others
+    return f"rolled only {one.data['rolled']:.1f}°; at least {LEAST_ROLLED_DEG:g}° are needed and {WANTED_DEG}° are wanted. Roll further."
+
+
+def _axis(setup: Setup, one: Warned) -> str:
     shot = setup.shots[one.data["shot"]].id
     return (
         f"does not turn about one axis: in shot {shot} its target stands otherwise than a rolled wheel takes it. Did it slip on the rim, was the "
@@ -81,20 +80,20 @@ def _axis(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warn
     )
 
 
-def _brakes(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
+def _brakes(setup: Setup, one: Warned) -> str:
     shot = setup.shots[one.data["shot"]].id
     return (
         f"rolled on during the sweep, in shot {shot}: hold the brakes and sweep again. Its steering axis is left out."
     )
 
 
-def _part(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
-    name = setup.shots[one.data["shot"]].pictures[setup.cameras[one.data["camera"]].id]
+def _part(setup: Setup, one: Warned) -> str:
+    name = _picture(setup, one)
     return f"{one.data['hidden']} of {one.data['dots']} dots are hidden in picture {name}; the others count. Clear the view or wipe the plate."
 
 
-def _missed(setup: Setup, missed: Mapping[tuple[int, int, int], Missed], one: Warned) -> str:  # noqa: ARG001 - as all of them
-    name = setup.shots[one.data["shot"]].pictures[setup.cameras[one.data["camera"]].id]
+def _missed(setup: Setup, one: Warned) -> str:
+    name = _picture(setup, one)
     return f"its target is left out of picture {name}: {_WHY_MISSED[one.data['why']]}. The other pictures of it count."
 
 

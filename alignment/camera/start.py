@@ -49,8 +49,8 @@ def spin(rolls: Sequence[Rigid], outboard: float) -> tuple[Array, Array]:
 def first_scene(
     plates: Stood, taken: Sequence[Sequence[int]], sides: Sequence[float], cameras: Sequence[Camera]
 ) -> Scene:
-    """A scene near enough for Gauss-Newton steps. ``taken`` are the roll, sweep and still shots, ``sides`` by target, +1 left and -1
-    right.
+    """A scene near enough for Gauss-Newton steps. ``taken`` are the roll, sweep and still shots, ``sides`` by target, +1 left
+    and -1 right.
 
     Places by linear least squares with level paths: of ``t_k - R_k t_0 = m_k + (I - R_k) p`` for every wheel and shot, the
     paths' shifts ``m_k`` and the axes' places ``p``. Equal wheels that roll together leave a shift of all axes free but for

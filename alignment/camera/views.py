@@ -114,10 +114,7 @@ def _bend(camera: Camera, near: Array, turned: Array, ideal: Array, radius: Arra
     """
     if not camera.distortion.any():
         return np.zeros_like(ideal)
-    by_near = np.zeros((len(near), 2, 3))
-    by_near[:, 0, 0] = by_near[:, 1, 1] = 1.0 / near[:, 2]
-    by_near[:, :, 2] = -near[:, :2] / (near[:, 2] ** 2)[:, None]
-    radii = by_near @ turned * (radius / np.sqrt(2.0))[:, None, None]
+    radii = _ideal_by_near(near) @ turned * (radius / np.sqrt(2.0))[:, None, None]
     total, weight = np.zeros_like(ideal), np.zeros(len(ideal))
     for side in (0, 1):
         for sign in (1.0, -1.0):
@@ -129,15 +126,19 @@ def _bend(camera: Camera, near: Array, turned: Array, ideal: Array, radius: Arra
     return np.asarray((total / weight[:, None] - distort(ideal, camera.distortion)) * camera.focal)
 
 
+def _ideal_by_near(near: Array) -> Array:
+    """How ideal places move with points (n, 3) of the camera's frame, (n, 2, 3)."""
+    found = np.zeros((len(near), 2, 3))
+    found[:, 0, 0] = found[:, 1, 1] = 1.0 / near[:, 2]
+    found[:, :, 2] = -near[:, :2] / (near[:, 2] ** 2)[:, None]
+    return found
+
+
 def _slopes(camera: Camera, points: Array, near: Array, ideal: Array, seen: Array) -> Array:
     """How dots' pixels move with their plate's twist and with a share of the focal length, (n, 2, 7)."""
     count = len(points)
     by_ideal = distortion_slopes(ideal, camera.distortion) * camera.focal[:, None]
-    # x/z and y/z by a point in the camera's frame, then by the point in the rig's frame.
-    by_near = np.zeros((count, 2, 3))
-    by_near[:, 0, 0] = by_near[:, 1, 1] = 1.0 / near[:, 2]
-    by_near[:, :, 2] = -near[:, :2] / (near[:, 2] ** 2)[:, None]
-    by_point = by_ideal @ by_near @ camera.rotation
+    by_point = by_ideal @ _ideal_by_near(near) @ camera.rotation
     found = np.empty((count, 2, ROWS))
     found[:, :, 3:TWIST] = by_point
     # g·(ω × X) = ω·(X × g)
@@ -158,9 +159,20 @@ def turned_by(vector: Array) -> Array:
 
 def crossing(vector: Array) -> Array:
     """The matrices (..., 3, 3) that multiply as the cross product with vectors (..., 3)."""
+    if vector.ndim == 1:  # one at a time is asked for thousands of times
+        x, y, z = vector.tolist()
+        return np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
     found = np.zeros((*vector.shape[:-1], 3, 3))
     found[..., 0, 1], found[..., 0, 2], found[..., 1, 2] = -vector[..., 2], vector[..., 1], -vector[..., 0]
     found[..., 1, 0], found[..., 2, 0], found[..., 2, 1] = vector[..., 2], -vector[..., 1], vector[..., 0]
+    return found
+
+
+def about_points(places: Array) -> Array:
+    """What takes twists about points (..., 3) to the same twists about the origin, (..., 6, 6)."""
+    found = np.zeros((*places.shape[:-1], TWIST, TWIST))
+    found[..., range(TWIST), range(TWIST)] = 1.0
+    found[..., 3:, :3] = crossing(places)
     return found
 
 

@@ -15,10 +15,12 @@ import numpy as np
 from alignment.camera.bundle import Adjusted
 from alignment.camera.measure import Looked, Measured, look, measured
 from alignment.camera.pictures import Read
-from alignment.camera.readings import slopes_of
+from alignment.camera.readings import out_covariance, slopes_of
 from alignment.camera.setups import Setup
 from alignment.judge.verdict import COVERAGE
 from alignment.model.formula import Array
+from alignment.model.vehicle import SIDES
+from alignment.quantities import QUANTITIES
 
 _BETTER = {
     "dots": "roll further and take more shots, or bring the cameras nearer",
@@ -69,25 +71,14 @@ def leanings(setup: Setup, found: Measured) -> list[Leaning]:
 def _parts(setup: Setup, adjusted: Adjusted, found: Measured) -> dict[str, Array]:
     """What each doubt but the dots adds to the rows' covariance (r, r)."""
     slopes = slopes_of(adjusted, found.told.rows)
-    count, columns = len(found.told.rows.values), adjusted.columns
-    through = np.zeros((count, columns.common))
-    for target, by in slopes.items():
-        through -= by @ adjusted.inverses[target] @ adjusted.borders[target]
-    answers, priors = through @ adjusted.common, columns.priors(setup.cameras)
-    found_parts = {name: np.zeros((count, count)) for name in ("lens", "pose", "out")}
+    columns, priors = adjusted.columns, adjusted.columns.priors(setup.cameras)
+    answers = adjusted.by_shared(slopes) @ adjusted.common
+    parts = {name: np.zeros_like(found.covariance) for name in ("lens", "pose")}
     for (part, _), at in columns.shared.items():
         if part != "path":
-            name = "lens" if part == "focal" else "pose"
-            found_parts[name] += answers[:, at] * priors[at] @ answers[:, at].T
-    for number in adjusted.scene.wheels:
-        rows = found.told.rows
-        by_out = np.array(
-            [by if target == number else 0.0 for by, target in zip(rows.by_out, rows.targets, strict=True)]
-        )
-        found_parts["out"] += setup.targets[number].u_out_mm ** 2 * np.outer(by_out, by_out)
+            parts["lens" if part == "focal" else "pose"] += answers[:, at] * priors[at] @ answers[:, at].T
     follow = adjusted.by_tilt(slopes)
-    found_parts["level"] = follow @ found.level @ follow.T
-    return found_parts
+    return parts | {"out": out_covariance(found.told.rows, setup.targets), "level": follow @ found.level @ follow.T}
 
 
 def _wanted(found: Measured) -> Iterator[tuple[str, str, Array]]:
@@ -103,14 +94,15 @@ def _wanted(found: Measured) -> Iterator[tuple[str, str, Array]]:
         return made
 
     for axle in sorted({axle for axle, _, _ in at}):
-        for name, title, unit in (("toe", "total toe", "deg"), ("along", "track", "mm")):
-            both = [(axle, side, name) for side in ("left", "right")]
+        for name, quantity in (("toe", "total_toe_deg"), ("along", "track_mm")):
+            both = [(axle, side, name) for side in SIDES]
             if all(key in at for key in both):
-                yield f"The {title} of axle {axle}", unit, weights(both)
-        for side in ("left", "right"):
-            for name, title in (("camber", "camber"), ("caster", "caster"), ("sai", "steering axis inclination")):
+                yield f"The {QUANTITIES[quantity].label} of axle {axle}", QUANTITIES[quantity].unit, weights(both)
+        for side in SIDES:
+            for name in ("camber", "caster", "sai"):
                 if (axle, side, name) in at:
-                    yield f"The {side} {title} of axle {axle}", "deg", weights([(axle, side, name)])
+                    title = f"The {side} {QUANTITIES[f'{name}_deg'].label} of axle {axle}"
+                    yield title, "deg", weights([(axle, side, name)])
 
 
 def explain(setup: Setup, read: Read, progress: Callable[[str], None] = lambda _: None) -> str:

@@ -75,11 +75,11 @@ class Block:
     ``free`` (n,) are the unknowns to be adjusted, ``given`` (g,) those taken from elsewhere, among them ``assumed`` ones,
     which take their prior. ``told`` are unknowns whose prior would apply if no row determined them. All are indices of the
     layout. ``rows`` (m,) are the block's rows among all rows of the phase; ``owners`` says for each which reading it belongs
-    to, None for one that no tool reads. ``earlier`` says whether the blocks before determine a sum of unknowns.
-    ``directions`` (n, rank) are an orthonormal basis of what the rows determine, in units of ``scale`` (n,). ``start`` (n,)
-    is where the search for them begins: at what would be assumed, or as on the perfect vehicle, which is also what stays
-    along directions that nothing determines; ``at_start`` is what the rows predict there, and its slopes, with everything
-    given at ``given_at_start`` (g,).
+    to, None for one that no tool reads. ``resting`` is every unknown on the perfect vehicle; ``earlier`` says whether the
+    blocks before determine a sum of unknowns. ``directions`` (n, rank) are an orthonormal basis of what the rows determine,
+    in units of ``scale`` (n,). ``start`` (n,) is where the search for them begins: at what would be assumed, or as on the
+    perfect vehicle, which is also what stays along directions that nothing determines; ``at_start`` is what the rows predict
+    there, and its slopes, with everything given at ``given_at_start`` (g,).
     """
 
     def __init__(
@@ -89,6 +89,7 @@ class Block:
         members: Sequence[_Member],
         free: Sequence[int],
         weak: frozenset[int],
+        resting: Sequence[float],
         earlier: Callable[[Argument], bool] = lambda _: False,
     ) -> None:
         rows = [(m.owner, m.first_row + row) for m in members for row in range(len(m.formulas))]
@@ -96,7 +97,7 @@ class Block:
         self.rows = np.array([row for _, row in rows])
         self.free = list(free)
         self.given = sorted({index for member in members for index in member.given}.difference(free))
-        self._resting = layout.resting()
+        self._resting = resting
         self._size_up(layout)
         at_rest = self._at_rest(layout, ground, members)
         self.directions = determined_directions(at_rest, self.scale)
@@ -198,9 +199,11 @@ class Structure:
             *(RigidTie(axle.number) for axle in layout.vehicle.axles if axle.rigid),
             *(GaugeZero(gauge, u) for gauge, u in reversed(zeros.items())),
         ]
+        self.resting = layout.resting()
+        """Every unknown on the perfect vehicle."""
         self.blocks: list[Block] = []
         for part in _parts(list(self._members(readings))):
-            self.blocks.append(Block(layout, ground, part.members, part.free, weak, self._determined))
+            self.blocks.append(Block(layout, ground, part.members, part.free, weak, self.resting, self._determined))
 
     def _determined(self, sums: Argument) -> bool:
         """Whether the blocks so far determine a sum of unknowns: each its own part, and every unknown has one."""

@@ -103,7 +103,7 @@ class Solution:
     def __init__(self, structure: Structure, readings: Sequence[Reading]) -> None:
         self.structure = structure
         self.readings = readings
-        self.x = np.array(structure.layout.resting())
+        self.x = np.array(structure.resting)
         self._solved: list[Adjusted] = []
         self.sources: list[Source] = []
         values, weights = structure.observed(readings)

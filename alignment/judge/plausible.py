@@ -1,8 +1,9 @@
-"""Questions a person would ask of a number that was just read: a wrong unit, a sign turned round, sides swapped, a slip of ten.
+"""Questions a person would ask of a number that was just read: a wrong unit, a sign turned round, sides swapped, a slip of
+ten.
 
-Two equal blunders hide from the adjustment, and few readings are read twice over. So each number is held against its like on the
-other side, against the order of size of the figures, and against what was left at the last visit. A question never blocks, and
-says what looks odd. What usually differs by how much is common practice, no source.
+Two equal blunders hide from the adjustment, and few readings are read twice over. So each number is held against its like on
+the other side, against the order of size of the figures, and against what was left at the last visit. A question never
+blocks, and says what looks odd. What usually differs by how much is common practice, no source.
 """
 
 from __future__ import annotations

@@ -270,8 +270,8 @@ def _most_of_a_row(reading: Reading) -> float:
 
 
 def suspicions(solution: Solution, suspects: Sequence[Suspect]) -> list[str]:
-    """What disagrees, worst first, after heads that hang on each other's wheels. Readings that are as guilty as one that was named
-    already are not named again.
+    """What disagrees, worst first, after heads that hang on each other's wheels. Readings that are as guilty as one that was
+    named already are not named again.
     """
     exchanged = swapped_heads(solution) if suspects else None
     said: list[str] = [] if exchanged is None else [exchanged.say(solution)]

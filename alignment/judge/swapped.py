@@ -1,7 +1,7 @@
 """Two heads hung on each other's wheels of one side: a front head on a rear wheel, and the rear one in its place.
 
-Their arms then point the wrong way, so that the beams across slant by half a metre and more, and what looks along the side looks away
-from the vehicle and sees nothing. Taken for what they are, the readings agree again.
+Their arms then point the wrong way, so that the beams across slant by half a metre and more, and what looks along the side
+looks away from the vehicle and sees nothing. Taken for what they are, the readings agree again.
 """
 
 from __future__ import annotations

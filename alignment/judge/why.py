@@ -1,4 +1,6 @@
-"""Where a result comes from: which readings carry it, with which share of its doubt, and what a step at each scale does to it."""
+"""Where a result comes from: which readings carry it, with which share of its doubt, and what a step at each scale does to
+it.
+"""
 
 from __future__ import annotations
 

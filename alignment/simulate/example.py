@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from alignment.camera.lens import REARWARD
 from alignment.simulate.pictures import Conditions, Eye, Picture, Pose
 from alignment.simulate.rigs import SMALL, Scenario, stand
 
@@ -65,13 +66,10 @@ def calibration_document(scenario: Scenario) -> dict[str, Any]:
 
 def facing(scenario: Scenario) -> dict[str, Eye]:
     """The scenario's cameras turned towards each other's view, so that both see one target: a pair as it is calibrated."""
-    eyes = {name: replace(eye, position=np.zeros(3), rotation=_REARWARD) for name, eye in scenario.eyes.items()}
+    eyes = {name: replace(eye, position=np.zeros(3), rotation=REARWARD) for name, eye in scenario.eyes.items()}
     turn = Rotation.from_euler("xyz", [1.0, -0.5, -12.0], degrees=True).inv().as_matrix()
-    eyes["B"] = replace(eyes["B"], position=np.array([10.0, -800.0, 5.0]), rotation=_REARWARD @ turn)
+    eyes["B"] = replace(eyes["B"], position=np.array([10.0, -800.0, 5.0]), rotation=REARWARD @ turn)
     return eyes
-
-
-_REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
 
 
 def calibration_pictures(scenario: Scenario, seed: int) -> Iterator[tuple[int, str, Picture]]:

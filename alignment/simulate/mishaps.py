@@ -162,13 +162,17 @@ def steered(seed: int, kit: RigKit = DEFAULT) -> Mishap:
 
 
 def brakes(seed: int, kit: RigKit = DEFAULT) -> Mishap:
-    """A wheel rolls on during the sweep."""
+    """A wheel rolls on during the sweep, before its third shot."""
     made = stand(kit, seed)
     size = 1.0 + np.random.default_rng(seed).uniform(0, 2.0)
-    rolled = {FRONT_LEFT: size}
-    first = made.moments.index(next(one for one in made.moments if one.move == "sweep"))
-    return Mishap(_moments(made, lambda n, one: replace(one, rolled={**one.rolled, FRONT_LEFT: one.rolled[FRONT_LEFT] + size}) if n > first + 1 else one),
-                  ["/targets/0"], ["axle 1 left", "brakes"] if rolled else [])  # fmt: skip
+    third = [one.move for one in made.moments].index("sweep") + 2
+
+    def rolled_on(number: int, one: Moment) -> Moment:
+        return (
+            replace(one, rolled={**one.rolled, FRONT_LEFT: one.rolled[FRONT_LEFT] + size}) if number >= third else one
+        )
+
+    return Mishap(_moments(made, rolled_on), ["/targets/0"], ["axle 1 left", "brakes"])
 
 
 def knocked(seed: int, kit: RigKit = DEFAULT) -> Mishap:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from alignment.camera.plates import MARKERS, Plate
+from alignment.camera.sheets import marker_cells
 from alignment.model.formula import Array
 
 Picture = NDArray[np.uint8]
@@ -227,7 +228,7 @@ def _marker(plate: Plate, corner: int, at: Sequence[Array], slopes: Sequence[Seq
     near = (np.abs(at[0] - middle[0]) < 1.2 * half) & (np.abs(at[1] - middle[1]) < 1.2 * half)
     if not near.any():
         return
-    bits = _bits(plate.dictionary, plate.ids[corner])
+    bits = marker_cells(plate.dictionary, plate.ids[corner])
     steps = (np.arange(_CELLS) + 0.5) / _CELLS - 0.5
     down, across = (part.ravel() for part in np.meshgrid(steps, steps, indexing="ij"))
     cell = []
@@ -240,13 +241,6 @@ def _marker(plate: Plate, corner: int, at: Sequence[Array], slopes: Sequence[Seq
     column, row = (np.clip(part, 0, len(bits) - 1) for part in cell)
     white = ~inside | bits[row, column]
     albedo[near] = np.where(white, WHITE, BLACK).mean(axis=1)
-
-
-def _bits(dictionary: str, number: int) -> NDArray[np.bool_]:
-    """A marker's cells, its black border included: True is white."""
-    known = cv2.aruco.getPredefinedDictionary(getattr(cv2.aruco, dictionary))
-    cells = known.markerSize + 2
-    return np.asarray(cv2.aruco.generateImageMarker(known, number, cells, borderBits=1) > 0)
 
 
 def _lay(image: NDArray[np.float32], spot: Spot) -> None:

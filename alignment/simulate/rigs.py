@@ -14,16 +14,13 @@ import cv2
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from alignment.camera.lens import REARWARD
 from alignment.camera.level import HEIGHT_SHARE
 from alignment.camera.plates import Plate
 from alignment.model.formula import Array
 from alignment.model.vehicle import SIDES, side_sign
 from alignment.simulate.pictures import Conditions, Eye, Picture
 from alignment.simulate.rolling import Moment, RollingWheel, Wheel, plates_at
-
-_REARWARD = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, -1.0], [-1.0, 0.0, 0.0]])
-"""From a frame with x forward and y left to that of a camera that looks rearward."""
-
 
 PLATE = Plate(10, 8, 30.0, 16.0, 36.0)
 """What the made-up kits print on their targets."""
@@ -69,6 +66,8 @@ CHEAP = RigKit(
 """Two cameras as telephones have them, and targets of large dots."""
 
 
+EXACT = replace(DEFAULT, u_rotation_deg=0.0, u_position_mm=0.0, u_focal=0.0, u_out_mm=0.0, u_up_deg=0.0)
+"""The default kit with a certificate that is exact: the dots alone."""
 SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54.0, 29.0, 64.0))
 """A quarter of the pixels and larger plates: the same angles in a quarter of the time, for tests and examples."""
 
@@ -201,7 +200,7 @@ def stand(
     for name, side in zip("AB", SIDES, strict=True):
         sign = side_sign(side)
         looks = Rotation.from_euler("yz", [-_DOWN_DEG, -sign * _ASIDE_DEG], degrees=True)
-        said = _REARWARD @ looks.inv().as_matrix()
+        said = REARWARD @ looks.inv().as_matrix()
         at = np.array([0.0, sign * 650.0, 0.0])
         certificates.append(
             {"id": name, "size": list(kit.size), "focal_px": [kit.focal_px] * 2, "principal_px": [kit.size[0] / 2 - 0.5, kit.size[1] / 2 - 0.5],

@@ -70,7 +70,9 @@ def plant_blunder(job: SimulatedJob, results: PhaseResults, rng: random.Random) 
 def hung_on_each_others(
     job: JobFile, truth: Mapping[str, float], wheels: tuple[Wheel, Wheel], rng: random.Random
 ) -> list[Reading]:
-    """What heads say that hang on each other's wheels of one side: traced where they really are, and taken for where they belong."""
+    """What heads say that hang on each other's wheels of one side: traced where they really are, and taken for where they
+    belong.
+    """
     bodies, read = Bodies(job.vehicle, truth), list(job.readings)
     really = iter(as_hung(read, *wheels))
     found = []

@@ -23,9 +23,8 @@ from alignment.camera.views import TWIST, Dots, View, rotation_vector, turned_by
 from alignment.model.vehicle import side_sign
 from alignment.simulate.pictured import dotted, errors, read, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
-from alignment.simulate.rigs import DEFAULT, Scenario, stand
+from alignment.simulate.rigs import DEFAULT, EXACT, Scenario, stand
 
-EXACT = replace(DEFAULT, u_rotation_deg=0.0, u_position_mm=0.0, u_focal=0.0, u_out_mm=0.0, u_up_deg=0.0)
 WIDE = np.array([-0.21, 0.11, 0.0013, -0.0008, -0.03])
 PLATE = Plate(10, 8, 30.0, 16.0, 36.0)
 CAMERA = Camera("A", (1600, 1300), np.array([1500.0, 1480.0]), np.array([810.0, 640.0]), WIDE, np.array([100.0, -50.0, 20.0]),
@@ -128,6 +127,35 @@ class OneView(unittest.TestCase):
         off = found.pixels - view.pixels[found.numbers]
         self.assertLess(np.abs(off.mean(axis=0)).max(), 0.003)
         self.assertLess(off.std(), 0.006)
+
+    def picture(self, **how) -> tuple[np.ndarray, np.ndarray]:
+        """A picture of the plate, and where its dots' middles are."""
+        eye = Eye(
+            CAMERA.size, tuple(CAMERA.focal), tuple(CAMERA.principal), tuple(WIDE), CAMERA.position, CAMERA.rotation
+        )
+        view, pose = self.view()
+        return eye.take([(PLATE, Pose(*pose))], Conditions(**how), np.random.default_rng(1)), view.pixels
+
+    def test_noise_of_two_grey_levels_scatters_dots_by_less_than_a_hundredth_of_a_pixel(self):
+        picture, middles = self.picture(noise=2.0, blur=0.6)
+        found = find_targets(picture, [PLATE], CAMERA)[0]
+        self.assertLess((found.pixels - middles[found.numbers]).std(), 0.01)
+
+    def test_one_marker_is_enough_to_find_all_dots(self):
+        picture, middles = self.picture(noise=2.0)
+        turn, place = self.view()[1]
+        for corner in (1, 2, 3):
+            # Mud over the marker, and nothing but it.
+            edges = opencv(
+                CAMERA,
+                turn,
+                place,
+                PLATE.marker_corners[corner] + (PLATE.marker_corners[corner] - PLATE.marker_middles[corner]) / 6,
+            )
+            cv2.fillConvexPoly(picture, np.rint(edges).astype(np.int32), 120)
+        found = find_targets(picture, [PLATE], CAMERA)[0]
+        self.assertEqual(len(found.numbers), 64)
+        self.assertLess(np.abs(found.pixels - middles).max(), 0.1)
 
 
 def exact_scenario(seed: int = 4, **more) -> Scenario:
@@ -236,7 +264,9 @@ class Adjustment(unittest.TestCase):
             z = []
             for seed in range(first, first + 24):
                 scenario = stand(DEFAULT, seed)
-                found = list(errors(scenario, read(scenario, up=up, noise=0.012)))
+                answer = read(scenario, up=up, noise=0.012)
+                self.assertEqual(answer["warnings"], [], seed)
+                found = list(errors(scenario, answer))
                 # Results of one set-up go together: one of each keeps the numbers independent.
                 _, error, u = found[seed * 7 % len(found)]
                 z.append(error / u)

@@ -189,6 +189,16 @@ class WhatGoesWrong(unittest.TestCase):
         for path, error, u in errors(muddy, answer):
             self.assertLess(abs(error), 4 * u, path)
 
+    def test_a_picture_taken_while_the_vehicle_moved_spoils_nothing(self):
+        scenario = stand(SMALL, 3, rolls=(0, -10, -20, -30), sweeps=())
+        smeared = Conditions(noise=SMALL.noise, blur=SMALL.blur, smear=(6.0, 3.0))
+        moving = replace(scenario, conditions={(1, "A"): smeared})
+        setup = setup_of(moving)
+        answer = as_dict(setup, looked := looked_at(moving, setup), measured(setup, looked))
+        self.assertEqual(len(answer["wheels"]), 4)
+        for path, error, u in errors(moving, answer):
+            self.assertLess(abs(error), 4 * u, path)
+
 
 class Handbook(unittest.TestCase):
     """docs/pictures.md: its files are good ones, and its commands do what it says."""
