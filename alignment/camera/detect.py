@@ -117,7 +117,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     known, grid = on_plate, _Grid.through(on_plate, of_markers)
     middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
     before: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
-    settled = 0
+    most = 0
     # Markers place the dots beside them; those place the next, until nothing more is reached; then once more, from all of them.
     for _ in range(_MOST_STEPS):
         if grid is None:
@@ -128,8 +128,8 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             # One small marker places windows by a pixel or two: what is dark in them is enough to place them better.
             good = look.seen
         enough = bool(good.sum() >= _FEWEST_DOTS)
-        settled += bool((near == before).all())
-        before = near
+        settled = bool((near == before).all()) and int(good.sum()) <= most
+        before, most = near, int(good.sum())
         if good.sum() < _FEWEST_TO_STEP or (settled and not enough):
             return Missed(look.why)
         places, ideal = plate.dots[good], camera.ideal(middles[good])
