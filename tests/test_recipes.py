@@ -31,6 +31,7 @@ from tests.demo import put_out_the_demo
 ROOT = Path(__file__).resolve().parent.parent
 NOT_ON_THE_DRAWING = {
     "ground": "it is no reading of an axle",
+    "plumb": "it is no reading of an axle",
     "wheel_axis": "a camera's",
     "steer_axis": "a camera's",
     "rig": "no scale shows it",

@@ -79,7 +79,7 @@ def disturbed(effect: Mapping[str, float]) -> dict[str, float]:
     return found
 
 
-_LEANS = ("camber_deg", "caster_deg", "sai_deg", "included_deg")
+_LEANS = ("camber_deg", "camber_gravity_deg", "caster_deg", "sai_deg", "included_deg")
 
 
 def _moves(layout: Layout, path: str) -> Iterable[tuple[str, float]]:
@@ -88,11 +88,12 @@ def _moves(layout: Layout, path: str) -> Iterable[tuple[str, float]]:
         case ["axles", axle, side, "toe_deg" | "toe_thrust_deg"]:
             yield f"axles/{axle}/total_toe_deg", 1.0
             yield f"axles/{axle}/bearing_deg", side_sign(side) / 2
-        case ["axles", axle, side, "included_deg"]:
+        case ["axles", axle, side, "included_deg" | "camber_gravity_deg"]:
             yield f"axles/{axle}/{side}/camber_deg", 1.0
-        case ["axles", axle, ("cross_camber_deg" | "cross_caster_deg" | "cross_sai_deg") as cross]:
+        case ["axles", axle, str(cross)] if cross.startswith("cross_"):
             for side in SIDES:
-                yield f"axles/{axle}/{side}/{cross.removeprefix('cross_')}", side_sign(side) / 2
+                for name, share in _moves(layout, f"axles/{axle}/{side}/{cross.removeprefix('cross_')}"):
+                    yield name, side_sign(side) * share / 2
         case ["axles", *_]:
             yield path, 1.0
         case ["group_thrust_deg"]:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from alignment.adjust.adjusters import Adjuster
 from alignment.adjust.hardware import Hardware
 from alignment.adjust.hardware.base import CHEAP
+from alignment.judge.leaning import against_gravity
 from alignment.judge.results import PhaseResults, quantity_of
 from alignment.judge.verdict import COVERAGE, Rule, decide
 from alignment.model.vehicle import Vehicle
@@ -88,7 +89,8 @@ class Wishes:
 def _is_judged(adjuster: Adjuster, judged: Collection[str]) -> bool:
     leans = [path for path in adjuster.names if path.endswith(_LEANS)]
     cross = [f"{path.split('/')[0]}/{path.split('/')[1]}/cross_{quantity_of(path)}" for path in leans]
-    return not leans or any(path in judged for path in (*leans, *cross))
+    moved = (*leans, *cross, *map(against_gravity, (*leans, *cross)))
+    return not leans or any(path in judged for path in moved)
 
 
 _LEANS = ("camber_deg", "caster_deg", "sai_deg")

@@ -17,7 +17,7 @@ from alignment.camera.level import Ground, ground_under, levelled, rolling_radiu
 from alignment.camera.order import misplaced
 from alignment.camera.pictures import PictureError, Read
 from alignment.camera.poses import agreeing, single_poses
-from alignment.camera.readings import Told, covariance, tell
+from alignment.camera.readings import PlumbLine, Told, covariance, tell
 from alignment.camera.setups import FEWEST_ROLLS, Setup
 from alignment.camera.start import stood
 from alignment.camera.views import View, turned_by
@@ -151,7 +151,7 @@ def measured(setup: Setup, looked: Looked) -> Measured:
         adjusted, up, level = _on_its_wheels(setup, fitted, adjusted, up)
         fitted.adjusted = adjusted
     stills = setup.taken("still")
-    told = tell(adjusted, setup.targets, stills[-1] if stills else None)
+    told = tell(adjusted, setup.targets, stills[-1] if stills else None, _plumb_line(setup, up))
     return Measured(fitted, told, covariance(adjusted, told.rows, setup.targets, level), level, up, warned)
 
 
@@ -176,9 +176,14 @@ def followed(setup: Setup, before: Measured, seen: Sequence[View]) -> Measured:
     bundle = bundle_of(setup, views, adjusted.noise, cameras)
     fitted = Fitted(bundle.adjust(replace(adjusted.scene, wheels=wheels)), before.fitted.warned, views)
     assert fitted.adjusted is not None  # noqa: S101 - the line above has just made it
-    told = tell(fitted.adjusted, setup.targets, still)
+    told = tell(fitted.adjusted, setup.targets, still, _plumb_line(setup, before.up))
     matrix = covariance(fitted.adjusted, told.rows, setup.targets, before.level)
     return Measured(fitted, told, matrix, before.level, before.up, before.warned)
+
+
+def _plumb_line(setup: Setup, up: Array) -> PlumbLine | None:
+    """What the rig's level says, where it has one, in the frame whose z is ``up`` of the rig's."""
+    return None if setup.plumb is None else PlumbLine(shortest_turn(up) @ setup.plumb, setup.u_plumb_deg)
 
 
 def _on_its_wheels(setup: Setup, fitted: Fitted, adjusted: Adjusted, up: Array) -> tuple[Adjusted, Array, Array]:
@@ -277,6 +282,8 @@ _U_KEYS = {
     "camber": "u_camber_deg",
     "caster": "u_deg",
     "sai": "u_sai_deg",
+    "forward": "u_deg",
+    "leftward": "u_leftward_deg",
 }
 
 

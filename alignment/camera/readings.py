@@ -1,4 +1,4 @@
-"""From the adjusted scene to readings: wheel axes, steering axes, and one covariance of all their rows.
+"""From the adjusted scene to readings: wheel axes, steering axes, the plumb line, and one covariance of all their rows.
 
 They tell of the vehicle in its first roll shot, or in the last still where there are stills. Slopes against each wheel's own
 unknowns and against what all share; ``out_mm`` and the level come on top.
@@ -13,31 +13,49 @@ from typing import Any
 import numpy as np
 
 from alignment.camera.bundle import Adjusted
-from alignment.camera.model import Wheel, square_to
+from alignment.camera.model import TILT, Wheel, square_to
 from alignment.camera.setups import Target
 from alignment.model.formula import Array
 from alignment.model.state import DEG
 from alignment.model.vehicle import side_sign
 from alignment.readings.camera import SteerAxis, WheelAxis
+from alignment.readings.plumb import Plumb
 
 
 @dataclass
 class Rows:
-    """Rows of readings: what each is of, its number, and its slopes against its wheel's own unknowns and its ``out_mm``."""
+    """Rows of readings: what each is of, its number, and its slopes against its wheel's own unknowns and its ``out_mm``.
+
+    Rows of the plumb line are of no wheel: they have slopes ``by_level`` (2,) against turns of the level about x and y,
+    radians, and a doubt of their own, ``alone``, degrees.
+    """
 
     names: list[tuple[int, str]] = field(default_factory=list)
     values: list[float] = field(default_factory=list)
-    targets: list[int] = field(default_factory=list)
+    targets: list[int | None] = field(default_factory=list)
     by_own: list[Array] = field(default_factory=list)
     by_out: list[float] = field(default_factory=list)
+    by_level: list[Array] = field(default_factory=list)
+    alone: list[float] = field(default_factory=list)
 
     def add(self, reading: int, name: str, target: int, value: float, by_own: Array, by_out: float = 0.0) -> None:
-        """One row more."""
+        """One row more, of a wheel."""
+        self._add(reading, name, target, value, by_own, by_out, np.zeros(TILT), 0.0)
+
+    def add_plumb(self, reading: int, name: str, value: float, by_level: Array, alone: float) -> None:
+        """One row more, of the plumb line."""
+        self._add(reading, name, None, value, np.zeros(0), 0.0, by_level, alone)
+
+    def _add(
+        self, reading: int, name: str, target: int | None, value: float, by_own: Array, by_out: float, by_level: Array, alone: float
+    ) -> None:  # fmt: skip
         self.names.append((reading, name))
         self.values.append(value)
         self.targets.append(target)
         self.by_own.append(by_own)
         self.by_out.append(by_out)
+        self.by_level.append(by_level)
+        self.alone.append(alone)
 
 
 @dataclass
@@ -65,8 +83,18 @@ class _Wheel:
     centre_by: Array
 
 
-def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None) -> Told:
-    """Readings of every wheel, and of every wheel that steers; ``still`` is the shot that they tell of, or the first roll."""
+@dataclass(frozen=True)
+class PlumbLine:
+    """Straight up against gravity (3,), in the frame whose z is square to the ground, and its own doubt, degrees."""
+
+    up: Array
+    u_deg: float
+
+
+def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None, plumb: PlumbLine | None = None) -> Told:
+    """Readings of every wheel, of every wheel that steers, and of the plumb line; ``still`` is the shot that they tell of, or
+    the first roll.
+    """
     told = Told([], Rows())
     scene, columns = adjusted.scene, adjusted.columns
     for number, wheel in sorted(scene.wheels.items(), key=lambda one: (targets[one[0]].axle, targets[one[0]].side)):
@@ -84,6 +112,8 @@ def tell(adjusted: Adjusted, targets: Sequence[Target], still: int | None) -> To
         _wheel_axis(told, number, target, seen)
         if wheel.steering is not None:
             _steer_axis(told, number, target, *_steering(wheel, at, count))
+    if plumb is not None and told.readings:
+        _plumb(told, plumb)
     return told
 
 
@@ -196,14 +226,35 @@ def _steer_axis(told: Told, number: int, target: Target, axis: Array, by: Array)
         told.rows.add(len(told.readings) - 1, name, number, float(-DEG * np.arctan2(part, up)), slope @ by)
 
 
+_LEAST_ALONE_DEG = 1e-6
+"""A plumb line that is said to be exact is known this well: no covariance is without variance."""
+
+
+def _plumb(told: Told, plumb: PlumbLine) -> None:
+    told.readings.append({"kind": "plumb", "up": plumb.up.tolist()})
+    # Where the cameras are turned by t to bring the ground level, straight up turns with them: t x up.
+    by_turn = np.cross(np.eye(TILT, 3), plumb.up)
+    for part, name in enumerate(Plumb.ROWS):
+        lean = float(plumb.up[part])
+        slope = DEG / max(np.sqrt(1 - lean * lean), _LEAST_ALONE_DEG)
+        alone = max(plumb.u_deg, _LEAST_ALONE_DEG)
+        told.rows.add_plumb(len(told.readings) - 1, name, DEG * float(np.arcsin(lean)), slope * by_turn[:, part], alone)
+
+
 def slopes_of(adjusted: Adjusted, rows: Rows) -> dict[int, Array]:
     """The rows' slopes (r, k) against the unknowns of each wheel."""
     found = {}
     for number in adjusted.scene.wheels:
         found[number] = np.zeros((len(rows.values), adjusted.columns.count(number)))
     for at, (target, by) in enumerate(zip(rows.targets, rows.by_own, strict=True)):
-        found[target][at] = by
+        if target is not None:
+            found[target][at] = by
     return found
+
+
+def by_level(adjusted: Adjusted, rows: Rows) -> Array:
+    """How the rows follow turns of the level about x and y (r, 2), radians."""
+    return np.asarray(adjusted.by_tilt(slopes_of(adjusted, rows)) + np.array(rows.by_level))
 
 
 def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level: Array) -> Array:
@@ -212,16 +263,16 @@ def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level:
     """
     slopes = slopes_of(adjusted, rows)
     found = adjusted.covariance(slopes)
-    follow = adjusted.by_tilt(slopes)
+    follow = by_level(adjusted, rows)
     found += follow @ level @ follow.T
-    found += out_covariance(rows, targets)
+    found += out_covariance(rows, targets) + np.diag(np.square(rows.alone))
     return np.asarray((found + found.T) / 2)
 
 
 def out_covariance(rows: Rows, targets: Sequence[Target]) -> Array:
     """What is known of where plates sit on the wheels adds so much to the covariance (r, r)."""
     found = np.zeros((len(rows.values), len(rows.values)))
-    for number in set(rows.targets):
+    for number in {target for target in rows.targets if target is not None}:
         moves = np.array(
             [by if target == number else 0.0 for by, target in zip(rows.by_out, rows.targets, strict=True)]
         )

@@ -61,7 +61,9 @@ class Shot:
 
 @dataclass(frozen=True)
 class Setup:
-    """``up`` (3,) is square to the ground in the rig's frame, None where it is to be found; ``folder`` holds the pictures."""
+    """``up`` (3,) is square to the ground in the rig's frame, None where it is to be found; ``plumb`` (3,) is straight up
+    against gravity there, None where the rig has no level; ``folder`` holds the pictures.
+    """
 
     rig: str
     phase: str
@@ -70,6 +72,8 @@ class Setup:
     shots: tuple[Shot, ...]
     up: Array | None
     u_up_deg: float
+    plumb: Array | None
+    u_plumb_deg: float
     folder: Path
 
     def taken(self, move: str) -> list[int]:
@@ -99,21 +103,33 @@ _KEYS = ("format", "version", "rig", "phase", "cameras", "targets", "shots")
 def parse(document: dict[str, Any], folder: Path) -> Setup:
     """A checked set-up from a JSON object. **Raises** JobFileError with every fault found."""
     check = Checker()
-    check.keys("", document, _KEYS, ("up", "u_up_deg"))
+    check.keys("", document, _KEYS, ("up", "u_up_deg", "plumb", "u_plumb_deg"))
     check_head(check, document, FORMAT, VERSION)
     rig = check.text("/rig", document["rig"]) if "rig" in document else None
     phase = check.word("/phase", document["phase"], PHASES) if "phase" in document else None
     cameras = parse_cameras(check, document.get("cameras", []))
     targets = parse_targets(check, document.get("targets", []))
     shots = _shots(check, document.get("shots", []), {camera.id for camera in cameras})
-    up = vector(check, "/up", document["up"], 3) if "up" in document else None
-    if up is not None and not np.linalg.norm(up) > 0:
-        check.fault("/up", "expected a direction, got one of no length")
-    u_up = _doubt(check, "/u_up_deg", document, "u_up_deg")
+    up, u_up = _direction(check, document, "up")
+    plumb, u_plumb = _direction(check, document, "plumb")
+    if plumb is not None and plumb @ (_Z if up is None else up) <= 0:
+        check.fault("/plumb", "expected a direction that points up, away from the ground")
     if check.faults or rig is None or phase is None:
         raise JobFileError(check.faults)
-    up = None if up is None else up / np.linalg.norm(up)
-    return Setup(rig, phase, tuple(cameras), tuple(targets), tuple(shots), up, u_up, folder)
+    return Setup(rig, phase, tuple(cameras), tuple(targets), tuple(shots), up, u_up, plumb, u_plumb, folder)
+
+
+_Z = np.array([0.0, 0.0, 1.0])
+
+
+def _direction(check: Checker, document: Mapping[str, Any], name: str) -> tuple[Array | None, float]:
+    """A direction of length 1, None where it is absent or none, and its doubt, degrees."""
+    doubt = _doubt(check, f"/u_{name}_deg", document, f"u_{name}_deg")
+    found = vector(check, f"/{name}", document[name], 3) if name in document else None
+    length = 0.0 if found is None else float(np.linalg.norm(found))
+    if found is not None and not length > 0:
+        check.fault(f"/{name}", "expected a direction, got one of no length")
+    return (None if found is None or not length > 0 else found / length), doubt
 
 
 def check_head(check: Checker, document: Mapping[str, Any], name: str, version: int) -> None:

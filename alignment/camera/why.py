@@ -15,7 +15,7 @@ import numpy as np
 from alignment.camera.bundle import Adjusted
 from alignment.camera.measure import Looked, Measured, look, measured
 from alignment.camera.pictures import Read
-from alignment.camera.readings import out_covariance, slopes_of
+from alignment.camera.readings import by_level, out_covariance, slopes_of
 from alignment.camera.setups import Setup
 from alignment.judge.verdict import COVERAGE
 from alignment.model.formula import Array
@@ -77,7 +77,7 @@ def _parts(setup: Setup, adjusted: Adjusted, found: Measured) -> dict[str, Array
     for (part, _), at in columns.shared.items():
         if part != "path":
             parts["lens" if part == "focal" else "pose"] += answers[:, at] * priors[at] @ answers[:, at].T
-    follow = adjusted.by_tilt(slopes)
+    follow = by_level(adjusted, found.told.rows)
     return parts | {"out": out_covariance(found.told.rows, setup.targets), "level": follow @ found.level @ follow.T}
 
 
@@ -85,7 +85,9 @@ def _wanted(found: Measured) -> Iterator[tuple[str, str, Array]]:
     """What a person asks for, as sums of rows: title, unit and weights (r,)."""
     rows, readings = found.told.rows, found.told.readings
     at = {
-        (readings[reading]["axle"], readings[reading]["side"], name): n for n, (reading, name) in enumerate(rows.names)
+        (readings[reading]["axle"], readings[reading]["side"], name): n
+        for n, (reading, name) in enumerate(rows.names)
+        if "axle" in readings[reading]
     }
 
     def weights(keys: Sequence[tuple[int, str, str]]) -> Array:

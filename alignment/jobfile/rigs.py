@@ -10,8 +10,10 @@ import numpy as np
 from alignment.checker import Checker
 from alignment.readings import Reading
 from alignment.readings.camera import RigCovariance, SeenByRig, SteerAxis, WheelAxis
+from alignment.readings.ground import GroundTilt
+from alignment.readings.plumb import Plumb
 
-ROWS = (*WheelAxis.ROWS, *SteerAxis.ROWS)
+ROWS = (*WheelAxis.ROWS, *SteerAxis.ROWS, *Plumb.ROWS)
 """Names of the rows that a rig's readings may have."""
 _SAME = 1e-9
 """Two numbers of a covariance that differ by less than this share of their uncertainties' product are the same."""
@@ -46,11 +48,18 @@ def check_rigs(check: Checker, readings: Mapping[int, Reading]) -> None:
     ``readings`` are the sound ones of a file by their index in it.
     """
     saw = {(r.phase, r.rig) for r in readings.values() if isinstance(r, WheelAxis)}
+    exact = {r.phase for r in readings.values() if isinstance(r, GroundTilt) and r.exact}
     known: set[tuple[str, str]] = set()
     for index, reading in readings.items():
         at = f"/readings/{index}"
         if isinstance(reading, SteerAxis):
-            _check_steer_axis(check, at, reading, saw)
+            _check_upward(check, at, reading, "axis", saw)
+        elif isinstance(reading, Plumb):
+            _check_upward(check, at, reading, "up", saw)
+            if reading.phase in exact:
+                check.fault(
+                    at, "a plumb line tells the ground's tilt, which is taken as exact in this phase: give it u_deg"
+                )
         elif isinstance(reading, RigCovariance):
             whose = reading.phase, str(reading.data["rig"])
             if whose in known:
@@ -64,11 +73,13 @@ def check_rigs(check: Checker, readings: Mapping[int, Reading]) -> None:
             known.add(whose)
 
 
-def _check_steer_axis(check: Checker, at: str, reading: SteerAxis, saw: set[tuple[str, str | None]]) -> None:
-    up = reading.data["axis"][2]
+def _check_upward(check: Checker, at: str, reading: SeenByRig, name: str, saw: set[tuple[str, str | None]]) -> None:
+    """The direction of that name points up, and the rig saw a wheel."""
+    up = reading.data[name][2]
     if up <= 0:
+        what = "an axis" if name == "axis" else "a direction"
         check.fault(
-            f"{at}/axis", f"expected an axis that points up, with its third part above 0, got {check.shown(up)}"
+            f"{at}/{name}", f"expected {what} that points up, with its third part above 0, got {check.shown(up)}"
         )
     if reading.rig is not None and (reading.phase, reading.rig) not in saw:
         check.fault(f"{at}/rig", f"the rig {reading.rig} saw no wheel in this phase: expected a wheel_axis of it")

@@ -1,7 +1,7 @@
 """From the state to what people ask: toe against a line, thrust, scrub, cross values.
 
-Every result is a linear combination of unknowns, so that its uncertainty follows from the one covariance with
-all correlations.
+Every result is a linear combination of unknowns (camber against gravity to first order), so that its uncertainty follows from
+the one covariance with all correlations.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 from alignment.errors import UnknownQuantityError
 from alignment.estimate.blocks import Structure
 from alignment.estimate.solve import Estimate, Readout, Solution, Suspect
+from alignment.judge.leaning import CAMBER_AGAINST_GRAVITY, with_those_asked_for
 from alignment.judge.swapped import swapped_heads
 from alignment.judge.verdict import Rule, decide, judge
 from alignment.model.state import Layout
@@ -88,10 +89,19 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
             yield result("included_deg", _sum(wheel[side, "sai"], wheel[side, "camber"]), side)
     for name in ("camber", "caster", "sai") if steers else ("camber",):
         yield result(f"cross_{name}_deg", _sum(wheel["left", name], _minus(wheel["right", name])))
+    leans = {side: _sum(wheel[side, "camber"], _ground_roll(layout, side)) for side in SIDES}
+    for side in SIDES:
+        yield result(CAMBER_AGAINST_GRAVITY, leans[side], side)
+    yield result(f"cross_{CAMBER_AGAINST_GRAVITY}", _sum(leans["left"], _minus(leans["right"])))
     for way in SIDES:
         yield from _where_read(layout, f"{at}/toe_out_{way}_turn_deg")
     for name in _WHERE_READ:
         yield from _where_read(layout, f"{at}/{name}")
+
+
+def _ground_roll(layout: Layout, side: str) -> Combination:
+    """What an unknown roll of the ground does to a camber against gravity, on ground that is nearly level."""
+    return _only(layout.tilt()[0], -side_sign(side)) if layout.tilts else {}
 
 
 _WHERE_READ = ("tread_mm", "stagger_mm", "track_mm", "position_mm")
@@ -168,7 +178,8 @@ class PhaseResults:
     def from_solution(cls, solution: Solution, rules: Sequence[Rule] = (), held_u_deg: float = 0.0) -> PhaseResults:
         """Results and verdicts of a solved phase."""
         paths, readout = _readout(solution.structure)
-        estimates = dict(zip(paths, readout.of(solution), strict=True))
+        every = dict(zip(paths, readout.of(solution), strict=True))
+        estimates = with_those_asked_for(solution, every, {rule.path for rule in rules})
         ahead = estimates.get("steer_ahead_deg")
         if ahead is not None:
             estimates["steer_ahead_deg"] = Estimate(ahead.value, math.hypot(ahead.u, held_u_deg))

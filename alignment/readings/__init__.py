@@ -7,6 +7,7 @@ from alignment.readings.beams import FrameSide, HubSquare, MirrorPair, OutboardP
 from alignment.readings.camera import RigCovariance, SteerAxis, WheelAxis
 from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
+from alignment.readings.plumb import Plumb
 from alignment.readings.sights import Sight
 from alignment.readings.steering import Caster, Sai, Swing, Turn
 from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
@@ -17,7 +18,7 @@ KINDS: dict[str, type[Reading]] = {
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
         Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, SteerAxis, RigCovariance, Sight,
-        GroundTilt, Tread, Stagger,
+        GroundTilt, Plumb, Tread, Stagger,
     )
 }  # fmt: skip
 

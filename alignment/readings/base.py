@@ -52,7 +52,10 @@ DEFAULT_ZERO_U_DEG = 0.05
 
 UNCERTAINTIES = {
     name: Field(name, what, required=False, above_zero=True)
-    for what, names in (("length", ("u_mm", "u_along_mm")), ("angle", ("u_deg", "u_camber_deg", "u_sai_deg")))
+    for what, names in (
+        ("length", ("u_mm", "u_along_mm")),
+        ("angle", ("u_deg", "u_camber_deg", "u_sai_deg", "u_leftward_deg")),
+    )
     for name in names
 }
 """The fields in which a reading may give its own uncertainties, by name."""

@@ -88,6 +88,10 @@ class Scenario:
     seed: int = 0
     order: Mapping[Wheel, Wheel] = field(default_factory=dict)
     knocked: tuple[str, int, Array] | None = None
+    gravity: Array | None = None
+    """Straight up against gravity (3,), in the frame in which the wheels are given, where the ground is uneven."""
+    plumb: Array | None = None
+    """The same as the rig's level gives it, in the rig's frame."""
 
     def plates(self) -> dict[Wheel, Plate]:
         """Which plate hangs on which wheel: as the file says, but where two are swapped."""
@@ -112,6 +116,8 @@ class Scenario:
             for number, moment in enumerate(self.moments)
         ]
         level = {"up": self.up.tolist(), "u_up_deg": self.kit.u_up_deg} if up else {}
+        if self.plumb is not None:
+            level |= {"plumb": self.plumb.tolist(), "u_plumb_deg": self.kit.u_up_deg}
         return {"format": "rectaxis-pictures", "version": 1, "rig": "stand", "phase": "before",
                 "cameras": [dict(one) for one in self.certificates], "targets": targets, **level, "shots": shots}  # fmt: skip
 
@@ -172,6 +178,9 @@ class Scenario:
                 toe, camber = last.adjusted.get((axle, side), (wheel.toe, wheel.camber))
                 toes[side] = found[f"{at}/{side}/toe_deg"] = toe + sign * off
                 found[f"{at}/{side}/camber_deg"] = camber
+                if self.gravity is not None:
+                    spin = replace(wheel, toe=toe, camber=camber).spin
+                    found[f"{at}/{side}/camber_gravity_deg"] = -math.degrees(math.asin(spin @ self.gravity))
                 if wheel.caster is not None:
                     x, y, up = datum.apply(wheel.steering)
                     found[f"{at}/{side}/caster_deg"] = -math.degrees(math.atan2(x, up))
@@ -187,10 +196,10 @@ class Scenario:
 
 def stand(
     kit: RigKit, seed: int, *, axles: int = 2, rolls: Sequence[float] = (0, -9, -18, -26, -34), sweeps: Sequence[float] = (-10, -5, 5, 10),
-    stills: Sequence[Mapping[Wheel, tuple[float, float]]] = (), errs: bool = True, settle: float = 1.0,
+    stills: Sequence[Mapping[Wheel, tuple[float, float]]] = (), errs: bool = True, settle: float = 1.0, uneven_deg: float = 0.0,
 ) -> Scenario:  # fmt: skip
     """Two cameras on a stand ahead of a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants
-    errors of the certificate.
+    errors of the certificate. The ground leans by ``uneven_deg`` each way (a standard deviation), and the rig's level says how.
     """
     rng = np.random.default_rng(seed)
     wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
@@ -220,15 +229,13 @@ def stand(
     wheels = tuple(replace(wheel, out_mm=wheel.out_mm + float(rng.normal(0, kit.u_out_mm)) * errs) for wheel in wheels)
     level = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
     up = rig.inv().apply(level.apply([0.0, 0.0, 1.0]))
-    return Scenario(
-        kit,
-        wheels,
-        eyes,
-        certificates,
-        np.asarray(up),
-        tuple(_moments(wheels, rolls, sweeps, stills, rng, settle)),
-        seed=seed,
-    )
+    moments = tuple(_moments(wheels, rolls, sweeps, stills, rng, settle))
+    scenario = Scenario(kit, wheels, eyes, certificates, np.asarray(up), moments, seed=seed)
+    if not uneven_deg:
+        return scenario
+    gravity = Rotation.from_rotvec([*np.radians(rng.normal(0, uneven_deg, 2)), 0.0]).apply([0.0, 0.0, 1.0])
+    misread = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
+    return replace(scenario, gravity=gravity, plumb=np.asarray(rig.inv().apply(misread.apply(gravity))))
 
 
 def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:

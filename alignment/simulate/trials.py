@@ -28,10 +28,11 @@ def standardised_errors(job: SimulatedJob, results: PhaseResults) -> Iterator[tu
     Caster whose wheel's toe nothing reads is named apart: the contract takes that toe as 0 without uncertainty.
     """
     layout = results.solution.layout
-    for path, result in results_of(layout).items():
-        estimate = results.estimates[path]
+    every = results_of(layout)
+    for path, estimate in results.estimates.items():
         if estimate is None or estimate.u == 0:
             continue
+        result = every[path]
         truth = sum(factor * job.truth.get(layout.names[i], 0.0) for i, factor in result.combination.items())
         yield _named(path, result.quantity, results), (estimate.value - truth) / estimate.u
 

@@ -26,8 +26,9 @@ FRAME = Datum("frame")
 
 
 def reading(kind: str, axle: int = 1, phase: str = "before", **fields: Any) -> Reading:
-    """A reading of any kind."""
-    return KINDS[kind]({"phase": phase, "kind": kind, "axle": axle, **fields})
+    """A reading of any kind; ``axle`` only where it is of one."""
+    on = {"axle": axle} if KINDS[kind].ON_AXLE else {}
+    return KINDS[kind]({"phase": phase, "kind": kind, **on, **fields})
 
 
 def flags(axle: int, left: float, right: float, **fields: Any) -> Reading:

@@ -273,6 +273,23 @@ class Adjustment(unittest.TestCase):
             # Four standard errors of so many independent normal numbers.
             self.assertAlmostEqual(math.sqrt(np.mean(np.square(z))), 1, delta=4 / math.sqrt(2 * len(z)))
 
+    def test_on_uneven_ground_camber_is_told_against_the_ground_and_better_against_gravity(self):
+        z, u = {"camber_deg": [], "camber_gravity_deg": []}, {"camber_deg": [], "camber_gravity_deg": []}
+        for seed in range(12):
+            scenario = stand(DEFAULT, seed, sweeps=(), uneven_deg=1.0)
+            for path, error, size in errors(scenario, read(scenario, up=False, noise=0.012)):
+                name = path.rsplit("/", 1)[-1]
+                if name in z and path.startswith("axles/1/left"):
+                    z[name].append(error / size)
+                    u[name].append(size)
+        for name, found in z.items():
+            self.assertAlmostEqual(
+                math.sqrt(np.mean(np.square(found))), 1, delta=4 / math.sqrt(2 * len(found)), msg=name
+            )
+        # Rolling radii tell the ground's plane to a tenth of a degree, a level the plumb line to a hundredth.
+        self.assertGreater(min(u["camber_deg"]), 0.08)
+        self.assertLess(max(u["camber_gravity_deg"]), 0.025)
+
     def test_a_wheels_toe_is_known_to_some_thousandths_of_a_degree_from_the_dots_alone(self):
         z, toes = [], []
         for seed in range(10):

@@ -18,6 +18,7 @@ from alignment.errors import JobFileError
 from alignment.jobfile import parse, read_document, solve_job
 from alignment.jobfile.batch import solve_many
 from alignment.jobfile.schema import job_schema
+from alignment.tests.cases import reading
 from alignment.tests.strategies import good_files
 from alignment.tests.test_readings import SAMPLES
 
@@ -131,10 +132,7 @@ FAULTS = [
 ALL_KINDS = {
     **GOOD,
     "vehicle": {**GOOD["vehicle"], "kingpin_mm": -3000},
-    "readings": [
-        {"phase": "before", "kind": kind.split(",", maxsplit=1)[0], "axle": 1, **fields}
-        for kind, fields in SAMPLES.items()
-    ],
+    "readings": [dict(reading(kind.split(",", maxsplit=1)[0], **fields).data) for kind, fields in SAMPLES.items()],
 }
 AT = {kind: f"/readings/{index}" for index, kind in enumerate(SAMPLES)}
 FAULTS_OF_KINDS = [
@@ -292,10 +290,10 @@ class Extremes(unittest.TestCase):
         document = copy.deepcopy(GOOD)
         document["vehicle"]["axles"][1]["rigid"] = True
         document["vehicle"]["axles"][1]["track_mm"] = data.draw(above_zero)
-        for reading in document["readings"][:4]:
-            for key in [k for k in reading if k in ("left_mm", "right_mm", "ahead_mm")]:
-                reading[key] = data.draw(tiny_to_huge)
-            reading["u_mm" if "left_mm" in reading else "u_deg"] = data.draw(above_zero)
+        for entry in document["readings"][:4]:
+            for key in [k for k in entry if k in ("left_mm", "right_mm", "ahead_mm")]:
+                entry[key] = data.draw(tiny_to_huge)
+            entry["u_mm" if "left_mm" in entry else "u_deg"] = data.draw(above_zero)
         document["readings"][1]["reference_diameter_mm"] = data.draw(above_zero)
         with warnings.catch_warnings():
             warnings.simplefilter("error")

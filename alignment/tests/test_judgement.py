@@ -117,6 +117,10 @@ class Causes(unittest.TestCase):
         self.assertEqual((none.sure, none.confirm), (POSSIBLE, "measure both before blaming one"))
         camber = self.found(angle("camber", "left", -1.6), toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=rules, **worn)
         self.assertIn("camber too negative", camber["one-sided-wear"].cause)
+        # Limits against gravity hold for the camber on the road too, as on level ground.
+        of_gravity = [limits("camber_gravity_deg", -1, 1, side="left"), limits("total_toe_deg", 0, 0.3)]
+        level = self.found(angle("camber", "left", -1.6), toe_scales(1, 0.5, 0.5, u_mm=0.05), rules=of_gravity, **worn)
+        self.assertEqual(level["one-sided-wear"].cause, camber["one-sided-wear"].cause)
         self.assertEqual(camber["one-sided-wear"].sure, LIKELY)
         toe = self.found(angle("camber", "left", 0.0), toe_scales(1, -2, -2, u_mm=0.05), rules=rules, **worn)
         self.assertIn("too much toe-out", toe["one-sided-wear"].cause)

@@ -52,8 +52,9 @@ class EveryKitOnEveryPattern(unittest.TestCase):
                 # A bearing that nothing tells is taken as 0: on a pitched floor it would change the camber a little.
                 headed = all(e is not None for path, e in results.estimates.items() if path.endswith("bearing_deg"))
                 least = 1e-9 if headed else 0.02
-                for path, result in results_of(results.solution.layout).items():
-                    estimate = results.estimates[path]
+                every = results_of(results.solution.layout)
+                for path, estimate in results.estimates.items():
+                    result = every[path]
                     # Where a toe or an inclination is not read it is assumed, and a swing comes out by as much wrong.
                     swung = any(word in path for word in ("caster", "sai", "included"))
                     assumed = swung and not self.all_read(results, path)
@@ -102,7 +103,7 @@ class EveryKitOnEveryPattern(unittest.TestCase):
             s.reading["kind"]
             for s in kit("flag_lasers").stations(pattern("car").vehicle, [("tread_mm", 1), ("stagger_mm", 1)])
         }
-        self.assertEqual(set(KINDS) - given, {"caster", "ground", "clamp", "toe", "rig"})
+        self.assertEqual(set(KINDS) - given, {"caster", "ground", "plumb", "clamp", "toe", "rig"})
 
     def test_every_kit_says_what_it_is_and_every_scale_which_way_it_grows(self):
         for code in kit_codes():

@@ -38,6 +38,7 @@ SAMPLES = {
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
     "steer_axis": {"side": "left", "axis": [-0.07, -0.21, 1.0]},
+    "plumb": {"up": [0.01, -0.02, 1.0]},
     "sight": {"side": "right", "to_axle": 2, "deg": -0.3, "arm_mm": 250, "out_mm": 90, "to_arm_mm": -200, "to_out_mm": 80},
     "tread": {"outer_mm": 1710, "inner_mm": 1290},
     "stagger": {"left_mm": 1900, "right_mm": 1916},
@@ -50,6 +51,7 @@ SAMPLES["wheel_axis, rig"] = {
     "centre_mm": [-4100, -600, 300],
     "axis": [0.1, -1, 0.02],
 }
+SAMPLES["plumb, rig"] = {"rig": "r", "up": [0.01, -0.02, 1.0]}
 SAMPLES["steer_axis, rig"] = {"side": "right", "rig": "r", "axis": [-0.07, 0.21, 1.0]}
 SAMPLES["sight, across"] = {"side": "left", "to_axle": 1, "deg": 0.4, "arm_mm": 300, "out_mm": 100, "to_arm_mm": 280}
 SAMPLES |= {
@@ -63,7 +65,7 @@ UNKNOWN = Ground(0.0, 0.0)
 
 
 def sample(kind: str):
-    return reading(kind.split(",", maxsplit=1)[0], **{"axle": 1, **SAMPLES[kind]})
+    return reading(kind.split(",", maxsplit=1)[0], **SAMPLES[kind])
 
 
 def some_state(item, ground: Ground, scale: float = 1.0) -> State:
@@ -82,7 +84,9 @@ def mirrored_values(values: dict[str, float]) -> dict[str, float]:
     turned = {}
     for name, value in values.items():
         parts = [LEFT_RIGHT.get(part, part) for part in name.split("/")]
-        flips = any(word in name for word in ("bearing", "offset", "setback", "stagger", "/y_mm", "heading"))
+        flips = any(
+            word in name for word in ("bearing", "offset", "setback", "stagger", "/y_mm", "heading", "ground/roll")
+        )
         turned["/".join(parts).replace("toe_out_left", "toe_out_X").replace("toe_out_right", "toe_out_left")
                .replace("toe_out_X", "toe_out_right")] = -value if flips else value  # fmt: skip
     return turned
@@ -93,7 +97,7 @@ def mirrored_data(data: dict) -> dict:
     for key, value in data.items():
         new = key.replace("left", "X").replace("right", "left").replace("X", "right")
         swapped[new] = LEFT_RIGHT.get(value, value) if key == "side" else value
-    for key in ("centre_mm", "axis"):
+    for key in ("centre_mm", "axis", "up"):
         if key in swapped:
             x, y, z = swapped[key]
             swapped[key] = [x, -y, z]

@@ -12,7 +12,7 @@ from scipy.optimize import least_squares
 from scipy.spatial.transform import Rotation
 
 from alignment.errors import JobFileError
-from alignment.jobfile import parse, solve_job, solve_phase
+from alignment.jobfile import parse, plan_job, solve_job, solve_phase
 from alignment.judge.why import why
 from alignment.model.state import DEG, State
 from alignment.model.vehicle import SIDES
@@ -129,6 +129,71 @@ class WhatARigSees(unittest.TestCase):
         self.assertGreater(found.redundancy, 0)
         self.assertLess(found.chi_square, 1e-9)
         self.assertGreater(abs(truck.truth["axles/2/track_mm"] - TRUCK.axle(2).track_mm), 0.5)
+
+
+def plumb(rig: str, up: list[float], **more: float) -> dict:
+    """What the level of a rig says."""
+    return {"phase": "before", "kind": "plumb", "rig": rig, "up": up, **more}
+
+
+class AgainstGravity(unittest.TestCase):
+    """A rig with a level on ground that leans: the vehicle is turned by roll, then by pitch, rigidly."""
+
+    ROLL, PITCH, TURNED = 1.4, -0.9, 12.0
+
+    def setUp(self):
+        self.truth = some_truth(random.Random(7))
+        leans = Rotation.from_euler("xy", [self.ROLL, self.PITCH], degrees=True)
+        up = Rotation.from_euler("z", -self.TURNED, degrees=True).apply(leans.inv().apply([0.0, 0.0, 1.0]))
+        self.seen = [*traced("stand", self.TURNED, (1500, 80), self.truth), plumb("stand", up.tolist(), u_deg=0.01)]
+        self.dips = {}
+        for one in self.seen:
+            if one["kind"] == "wheel_axis":
+                axis = leans.apply(Rotation.from_euler("z", self.TURNED, degrees=True).apply(one["axis"]))
+                self.dips[one["axle"], one["side"]] = -DEG * math.asin(axis[2] / np.linalg.norm(axis))
+
+    def test_camber_is_told_against_the_ground_and_against_gravity(self):
+        found = job(self.seen)
+        for (axle, side), dip in self.dips.items():
+            at = f"axles/{axle}/{side}"
+            self.assertAlmostEqual(found.value(f"{at}/camber_gravity_deg"), dip, places=8)
+            self.assertAlmostEqual(found.value(f"{at}/camber_deg"), self.truth[f"{at}/camber_deg"], places=8)
+        cross = self.dips[1, "left"] - self.dips[1, "right"]
+        self.assertAlmostEqual(found.value("axles/1/cross_camber_gravity_deg"), cross, places=8)
+        # The level's doubt comes to the wheel whole, and to the difference of two wheels twice.
+        u = [found.estimates[f"axles/1/{name}"].u for name in ("left/camber_deg", "left/camber_gravity_deg")]
+        self.assertAlmostEqual(u[1], math.hypot(u[0], 0.01), delta=1e-5)
+        more = found.estimates["axles/1/cross_camber_gravity_deg"].u
+        self.assertAlmostEqual(more, math.hypot(u[0] * math.sqrt(2), 0.02), delta=1e-5)
+
+    def test_a_gauge_that_hangs_from_gravity_agrees_with_it(self):
+        gauge = {"phase": "before", "kind": "camber", "axle": 2, "side": "right", "deg": self.dips[2, "right"]}
+        found = job([*self.seen, gauge])
+        self.assertEqual(found.solution.redundancy, 1)
+        self.assertLess(found.solution.chi_square, 1e-12)
+
+    def test_the_specification_says_which_of_them_is_judged(self):
+        own, dip = self.truth["axles/1/left/camber_deg"], self.dips[1, "left"]
+        middle = (own + dip) / 2
+        rows = [
+            {"quantity": quantity, "axle": 1, "side": "left", "max" if own < dip else "min": middle}
+            for quantity in ("camber_deg", "camber_gravity_deg")
+        ]
+        verdicts = solve_job(parse(document(self.seen, spec=rows)))["phases"]["before"]["verdicts"]
+        self.assertEqual([one["verdict"] for one in verdicts], ["inside", "outside"])
+        shims = {"id": "shims", "min": -9, "max": 9, "effect": {"axles/1/left/camber_deg": 0.5 if own > dip else -0.5}}
+        planned = plan_job(parse(document(self.seen, spec=rows[1:], adjusters=[shims])))
+        self.assertEqual([one["verdict"] for one in planned["verdicts"]], ["inside"])
+
+    def test_where_nothing_says_how_the_ground_leans_it_is_told_only_if_asked_for(self):
+        flat = self.seen[:-1]
+        self.assertNotIn("camber_gravity", json.dumps(solve_job(parse(document(flat)))))
+        rows = [{"quantity": "camber_gravity_deg", "axle": 1, "side": "left", "max": 9.0}]
+        phase = solve_job(parse(document(flat, spec=rows)))["phases"]["before"]
+        self.assertEqual(phase["verdicts"][0]["value"], phase["axles"][0]["left"]["camber_deg"]["value"])
+        tilted = [*flat, {"phase": "before", "kind": "ground", "roll_deg": self.ROLL, "pitch_deg": self.PITCH}]
+        judged = solve_job(parse(document(tilted, spec=rows)))["phases"]["before"]["verdicts"][0]
+        self.assertAlmostEqual(judged["value"], self.dips[1, "left"], places=8)
 
 
 class KnownTogether(unittest.TestCase):
@@ -273,6 +338,7 @@ class Faults(unittest.TestCase):
 
     def test_a_covariance_that_fits_has_none_and_each_that_does_not_is_named_where_it_is_wrong(self):
         self.assertEqual(self.faults(), [])
+        flat = {"phase": "before", "kind": "ground", "roll_deg": 0.0, "pitch_deg": 0.0}
         cases = [
             (lambda r: r[3]["rows"].__setitem__(2, [1, "toe"]), "/readings/3/rows"),
             (lambda r: r[3]["rows"].__setitem__(2, [9, "toe"]), "/readings/3/rows"),
@@ -288,6 +354,9 @@ class Faults(unittest.TestCase):
             (lambda r: r[3].__setitem__("rig", "other"), "/readings/3"),
             (lambda r: r[1].__setitem__("axis", [0, 0.2, -1]), "/readings/1/axis"),
             (lambda r: r[1].__setitem__("rig", "other"), "/readings/1/rig"),
+            (lambda r: r.append(plumb("stand", [0, 0, -1])), "/readings/4/up"),
+            (lambda r: r.append(plumb("other", [0, 0, 1])), "/readings/4/rig"),
+            (lambda r: r.extend([plumb("stand", [0, 0, 1]), flat]), "/readings/4"),
         ]
         for number, (change, pointer) in enumerate(cases):
             with self.subTest(number):

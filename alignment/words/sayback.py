@@ -17,7 +17,7 @@ _NOTICEABLE_WHEEL_DEG = 1.0
 """Below this a steering wheel counts as straight; common practice, no source."""
 
 
-_TOLD = ("ground", "clamp")
+_TOLD = ("ground", "clamp", "plumb")
 """Kinds of readings that say how others are to be taken, and nothing of the vehicle."""
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import ClassVar
 
 from alignment.estimate.solve import Estimate
+from alignment.judge.leaning import against_gravity
 from alignment.judge.results import PhaseResults, quantity_of, say_path
 from alignment.judge.verdict import COVERAGE, Rule
 from alignment.model.vehicle import Vehicle, the_axle
@@ -67,8 +68,11 @@ class Evidence:
         return self.results.solution.layout.vehicle
 
     def rule(self, path: str) -> Rule | None:
-        """The specification's row for a result."""
-        return next((rule for rule in self.results.rules if rule.path == path), None)
+        """The specification's row for a result. Limits of a camber against gravity hold for the camber on the road too, where it
+        has none of its own.
+        """
+        rules = {rule.path: rule for rule in self.results.rules}
+        return rules.get(path, rules.get(against_gravity(path)))
 
     def off(self, path: str, way: int, usual: float | None = None) -> str | None:
         """How sure it is that a result lies beyond its limit above (``way`` +1) or below (-1); None where it does not.

@@ -115,12 +115,14 @@ class OwnData(TestCase):
         rows = {"row-0-quantity": "scrub_deg", "row-0-axle": "2", "row-0-least": "-5'", "row-0-most": "5'",
                 "row-1-quantity": "caster_deg", "row-1-axle": "1", "row-1-preferred": "4",
                 "row-2-quantity": "setback_mm", "row-2-axle": "2", "row-2-most": "1/2 in",
-                "row-3-quantity": "thrust_angle_deg", "row-3-most": "0.1"}  # fmt: skip
+                "row-3-quantity": "thrust_angle_deg", "row-3-most": "0.1",
+                "row-4-quantity": "camber_gravity_deg", "row-4-axle": "1", "row-4-most": "0.5"}  # fmt: skip
         self.assertEqual(self.post("/specifications/new/", **FIGURES, **rows).status_code, 302)
         made = Specification.objects.get().rows
         vehicle = patterns()["tractor_6x4"].as_dict()
         rules = parse({"format": "rectaxis-job", "version": 1, **vehicle, "spec": made}).rules
-        self.assertEqual(len(rules), 5)
+        self.assertEqual(len(rules), 7)
+        self.assertEqual(rules[-1].path, "axles/1/right/camber_gravity_deg")
         self.assertAlmostEqual(made[0]["max"], 5 / 60)
         self.assertEqual(made[0]["axles"], [2, 3])
         self.assertAlmostEqual(made[3]["max"], 12.7)
