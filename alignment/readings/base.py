@@ -83,6 +83,8 @@ class Reading(ABC):
     ``EITHER`` exactly one group of optional fields is given. ``STEERS`` marks kinds that are read only on an axle
     that steers, ``PLURAL`` those whose title is in the plural.
 
+    ``MEASURES`` says what a device measures for a number read, by its field (``alignment/live/measures.py``).
+
     ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
     stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
     toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show.
@@ -99,6 +101,7 @@ class Reading(ABC):
     AT_REST: ClassVar[float] = 0.0
     TELLS_TOE: ClassVar[bool] = False
     SHOWN: ClassVar[bool] = True
+    MEASURES: ClassVar[Mapping[str, str]] = {}
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 
@@ -111,6 +114,11 @@ class Reading(ABC):
     def field(cls, name: str) -> Field | None:
         """The field of that name; None where the kind has none, as for the numbers of a position."""
         return next((field for field in cls.FIELDS if field.name == name), None)
+
+    @classmethod
+    def measures(cls, path: str) -> str:
+        """What a device measures for the number at a path; empty where none gives it."""
+        return cls.MEASURES.get(path, "")
 
     def __init__(self, data: Mapping[str, Any]) -> None:
         self.data = data

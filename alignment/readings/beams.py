@@ -21,6 +21,7 @@ class OutboardPair(PairReading):
     """
 
     KIND = "outboard_pair"
+    MEASURES = {"left_mm": "scale", "right_mm": "scale"}
     WALK = 190
     AT_REST = 40.0
     TITLE = "flag scales read from the heads"

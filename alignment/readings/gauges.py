@@ -16,6 +16,7 @@ class Camber(SingleReading):
     """A wheel's camber against gravity; ``raw`` where the clamp's error is still in it, as at roll 0. A ``gauge`` adds its zero."""
 
     KIND = "camber"
+    MEASURES = {"deg": "camber"}
     WALK = 20
     TITLE = "camber"
     UNIT = "deg"
@@ -59,6 +60,7 @@ class Runout(Reading):
     """
 
     KIND = "runout"
+    MEASURES = {"roll": "camber", "toe": "toe"}
     WALK = 10
     TITLE = "runout"
     UNIT = "deg"
@@ -68,6 +70,11 @@ class Runout(Reading):
         Field("camber_deg", "angle", measured=True),
         Field("toe_deg", "angle", required=False, measured=True),
     )
+
+    @classmethod
+    def measures(cls, path: str) -> str:
+        # ``roll_90`` and ``toe_90`` are the two numbers of a position.
+        return cls.MEASURES.get(path.partition("_")[0], "")
 
     def structure(self) -> tuple[object, ...]:
         zero = (self.gauge, self.zero_u_deg) if self.gauge is not None else ()

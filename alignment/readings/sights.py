@@ -47,6 +47,7 @@ class Sight(SingleReading):
     """
 
     KIND = "sight"
+    MEASURES = {"deg": "sight"}
     WALK = 45
     TITLE = "sight"
     UNIT = "deg"

@@ -51,6 +51,7 @@ class Swing(Reading):
     """
 
     KIND = "swing"
+    MEASURES = {f"{gauge}_{end}_deg": gauge for gauge in ("camber", "pitch") for end in ("out", "in")}
     WALK = 80
     TITLE = "swing"
     UNIT = "deg"

@@ -154,6 +154,7 @@ class Toe(SingleReading):
     """A wheel's own toe against the datum line, from a tool that gives it."""
 
     KIND = "toe"
+    MEASURES = {"deg": "toe"}
     WALK = 50
     TELLS_TOE = True
     TITLE = "toe"

@@ -1,0 +1,108 @@
+"""Numbers that come by themselves: what they are of, and when they have settled."""
+
+import json
+import random
+import statistics
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from alignment.live.measures import Measured, measure_of
+from alignment.live.settling import WINDOW_S, Window
+from alignment.patterns import pattern
+from alignment.procedure.kit import kit
+
+
+def fed(values, rate=10.0, u=0.02):
+    window = Window()
+    for number, value in enumerate(values):
+        window.add(number / rate, value, u)
+    return window.now()
+
+
+class Settling(unittest.TestCase):
+    def test_a_still_number_settles_to_the_mean_of_what_was_heard(self):
+        rng = random.Random(3)
+        values = [0.4 + rng.gauss(0, 0.01) for _ in range(40)]
+        now = fed(values)
+        kept = values[-21:]  # two seconds of ten a second, both ends counted
+        self.assertTrue(now.settled)
+        self.assertAlmostEqual(now.value, statistics.fmean(kept), places=12)
+        self.assertAlmostEqual(now.spread, statistics.stdev(kept), places=12)
+        self.assertEqual(now.samples, 21)
+        # Averaging does not better what the device itself does not know.
+        self.assertGreaterEqual(now.u, 0.02)
+
+    def test_a_number_that_turns_sways_or_was_just_heard_has_not(self):
+        rod = [0.005 * n for n in range(40)]
+        self.assertFalse(fed(rod).settled)
+        self.assertEqual(fed(rod).value, rod[-1])
+        self.assertFalse(fed([0.1 * (-1) ** n for n in range(40)]).settled)
+        self.assertFalse(fed([0.4] * 4).settled)
+        self.assertFalse(fed([0.4] * 10, rate=100).settled)
+        # A jump is forgotten when it has left the window.
+        self.assertFalse(fed([0.0] * 30 + [1.0] * 5).settled)
+        self.assertTrue(fed([0.0] * 30 + [1.0] * 25).settled)
+
+    def test_it_is_seldom_wrong_about_noise_and_seldom_misses_a_slow_drift(self):
+        rng, still, slow = random.Random(1), 0, 0
+        for _ in range(300):
+            still += fed([rng.gauss(0, 0.02) for _ in range(30)]).settled
+            slow += fed([0.01 * n + rng.gauss(0, 0.005) for n in range(30)]).settled
+        self.assertGreater(still, 290)
+        self.assertEqual(slow, 0)
+
+    def test_late_samples_are_passed_over_and_memory_is_bounded(self):
+        window = Window()
+        for number in range(100_000):
+            window.add(number / 1e5, 1.0, 0.1)
+        window.add(0.0, 99.0, 0.1)
+        now = window.now()
+        self.assertLessEqual(now.samples, 400)
+        self.assertEqual(now.value, 1.0)
+        window.clear()
+        self.assertIsNone(window.now())
+        self.assertGreater(WINDOW_S, 0)
+
+
+class Measures(unittest.TestCase):
+    def test_each_number_of_a_kit_of_heads_or_cameras_is_measured_by_a_device_and_by_one_alone(self):
+        for code, pattern_code in (("wheel_heads", "car"), ("frame_cameras", "truck_6x4")):
+            seen: dict[str, list[str]] = {}
+            for station in kit(code).stations(pattern(pattern_code).vehicle):
+                for path in station.fields:
+                    of = measure_of(station, path)
+                    self.assertIsNotNone(of, f"{station.slot}/{path}")
+                    seen.setdefault(of.key, []).append(f"{station.slot}/{path}")
+            # What is read at several times is one measure; two places to look at are never one.
+            for key, slots in seen.items():
+                kinds = [slot.split("/")[0] for slot in slots]
+                for kind in ("sight", "outboard_pair", "camber"):
+                    self.assertLessEqual(kinds.count(kind), 1, (key, slots))
+
+    def test_a_tape_is_read_by_a_person(self):
+        for station in kit("straightedge_tape").stations(pattern("car").vehicle):
+            for path in station.fields:
+                self.assertIsNone(measure_of(station, path) if station.reading["kind"] != "camber" else None)
+
+    def test_what_is_no_measure_is_refused_by_the_key_that_is_wrong(self):
+        good = {"what": "camber", "axle": 1, "side": "left", "value": -0.5, "u": 0.02}
+        self.assertEqual(Measured.read(good).of.key, "camber/1/left")
+        for key, value in (("what", "colour"), ("what", ["camber"]), ("axle", 0), ("axle", True), ("axle", 10**40), ("side", "front"),
+                           ("value", "4"), ("value", float("nan")), ("value", 10**400), ("value", 361), ("u", 0), ("u", None),
+                           ("to", {}), ("place", "there")):  # fmt: skip
+            with self.subTest(key=key, value=str(value)[:20]), self.assertRaisesRegex(ValueError, f"^{key}: expected"):
+                Measured.read({**good, key: value})
+
+    @given(st.dictionaries(st.sampled_from(["what", "axle", "side", "value", "u", "to", "place"]),
+                           st.none() | st.booleans() | st.integers() | st.floats() | st.text() | st.lists(st.integers())))  # fmt: skip
+    def test_nothing_that_comes_is_more_than_refused(self, data):
+        try:
+            json.dumps(Measured.read(data).value, allow_nan=False)
+        except ValueError as error:
+            self.assertLess(len(str(error)), 200)
+
+
+if __name__ == "__main__":
+    unittest.main()
