@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("rectaxis.fleets.urls")),
     path("", include("rectaxis.specs.urls")),
     path("", include("rectaxis.kits.urls")),
+    path("", include("rectaxis.devices.urls")),
     path("", include("rectaxis.business.urls")),
     path("", include("rectaxis.reports.urls")),
 ]

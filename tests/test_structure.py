@@ -10,7 +10,7 @@ from tests.parts import PARTS
 ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
-APPS = ["common", "people", "fleets", "specs", "kits", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
+APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
         "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
 ROOM = 1 / 3
@@ -75,6 +75,7 @@ class OneWay(unittest.TestCase):
             "fleets": "fleets",
             "specs": "specs",
             "kits": "kits",
+            "devices": "devices",
             "visit": "visit",
             "day": "day",
             "reports": "reports",

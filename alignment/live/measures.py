@@ -89,7 +89,7 @@ def _word(data: Mapping[str, Any], key: str, words: Any) -> str:
 def _number(data: Mapping[str, Any], key: str) -> float:
     value = data.get(key)
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise ValueError(f"{key}: expected a number, got {_shown(value)}")
+        raise ValueError(f"{key}: expected a number, got {_shown(value)}")  # noqa: TRY004 - one error for all that is refused
     try:
         number = float(value)
     except OverflowError:

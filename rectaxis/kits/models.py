@@ -9,8 +9,10 @@ from simple_history.models import HistoricalRecords
 from rectaxis.common.models import Record
 
 OFFERED = ("flag_lasers", "mirror_lasers", "frame_gauge_lasers", "tyre_bars", "frame_flags", "straightedge_tape",
-           "drive_over_plate", "angle_gauge")  # fmt: skip
-"""Kinds of kit that a person reads; those that read themselves need a device's feed."""
+           "drive_over_plate", "angle_gauge", "wheel_heads", "frame_cameras")  # fmt: skip
+"""Kinds of kit whose numbers are read off scales, by a person or a paired device. What target cameras see are directions and
+places, which nobody types.
+"""
 
 
 def check_code(code: str) -> None:

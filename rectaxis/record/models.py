@@ -88,6 +88,7 @@ class Entry(Added):
     typed = models.CharField(max_length=2000, blank=True)
     value = models.FloatField(null=True)
     counts = models.BooleanField(default=True)
+    taken = models.JSONField("the device that it was taken from, and its samples", null=True, blank=True)
 
     class Meta(Added.Meta):
         indexes = [models.Index(fields=["job", "slot", "-sequence"])]

@@ -14,6 +14,7 @@ from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.rulers import Marks
 from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import is_of, looks_at
+from rectaxis.stages.devices import devices_of
 from rectaxis.stages.page import Page, current_rows
 from rectaxis.stages.solved import solved
 from rectaxis.stages.tabs import Tab, chosen, move_on, not_asked, setup_of, tabs, walked
@@ -75,6 +76,7 @@ def read_page(
     return {
         **solved(page, results),
         "current": current_rows(visit, values),
+        "devices": devices_of(visit.job),
         "pad_keys": PAD_KEYS,
         "plan": maker.draw(results, values, marks, page.style),
         "tabs": there,

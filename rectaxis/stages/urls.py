@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rectaxis.stages.views import figures, paper, record, stages
+from rectaxis.stages.views import figures, live, paper, record, stages
 
 app_name = "stages"
 urlpatterns = [
@@ -16,6 +16,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/confirm/", stages.confirm, name="confirm"),
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),
+    path("jobs/<uuid:pk>/devices/", live.devices, name="devices"),
     path("jobs/<uuid:pk>/figures/", figures.figures, name="figures"),
     path("jobs/<uuid:pk>/learned/", record.learned, name="learned"),
     path("jobs/<uuid:pk>/history/", record.history, name="history"),

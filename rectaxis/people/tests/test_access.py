@@ -13,6 +13,7 @@ from PIL import Image
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.business.models import the_business
 from rectaxis.demo.business import make_van
+from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Mark, Photo
@@ -66,8 +67,13 @@ PAGES = {
     "reports:pdf": (200, 200, 200, NO),
     "reports:job-file": (200, 200, 200, NO),
     "people:preferences": (200, 200, 200, 200),
+    "devices:kit": (200, 200, NO, NO),
+    "devices:feed": (200, 200, NO, NO),
+    "stages:devices": (200, 200, NO, NO),
 }
 WRITES = {
+    "devices:ask": (302, 302, NO, NO),
+    "devices:part": (302, 404, NO, NO),  # the first to ask has parted with it
     "specs:delete": (302, 302, NO, NO),
     "stages:confirm": (302, NO, NO, NO),
     "stages:entries": (200, NO, NO, NO),
@@ -105,6 +111,7 @@ class Access(TestCase):
         cls.people = [User.objects.get(username=name) for name in ("mara", "jonah", "post", "stranger")]
         cls.done = Job.objects.get(vehicle__unit="Van 9")
         cls.figures = Specification.objects.first()
+        cls.device = Device.objects.create(kit=cls.done.kit, name="Heads", address="http://127.0.0.1:9", token="t")
         picture = io.BytesIO()
         Image.new("RGB", (40, 20), "teal").save(picture, "PNG")
         change_business(cls.people[1], picture.getvalue(), name="Pier Alignment")
@@ -133,6 +140,10 @@ class Access(TestCase):
             "fleets:edit-fleet": {"pk": self.done.vehicle.fleet_id},
             "fleets:edit-vehicle": {"pk": self.done.vehicle_id},
             "kits:edit": {"pk": self.done.kit_id},
+            "devices:kit": {"pk": self.done.kit_id},
+            "devices:feed": {"pk": self.done.kit_id},
+            "devices:ask": {"pk": self.device.pk},
+            "devices:part": {"pk": self.device.pk},
             "specs:edit": {"pk": self.figures.pk},
             "specs:delete": {"pk": self.figures.pk},
             "people:edit": {"pk": self.people[0].pk},

@@ -3,6 +3,7 @@ import { startOutbox } from "./outbox.js";
 import { timeKey } from "./outbox-rules.js";
 import { startChoices, startFields } from "./fields.js";
 import { startPlan } from "./plan.js";
+import { startDevices, startLive } from "./live.js";
 import { startKeys } from "./keys.js";
 import { startOpen } from "./open.js";
 import { startMarks } from "./marks.js";
@@ -52,12 +53,15 @@ if (bench) {
   startFields(bench, outbox);
   startChoices(bench);
   startPlan(bench);
+  startLive(bench);
   startKeys(bench);
   startMarks(bench);
   startPhotos(bench);
   startOpen(bench);
   document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
 }
+const devices = document.querySelector("[data-devices]");
+if (devices && !bench) startDevices(devices);
 // A turn's key orders it among the readings, and a form sent twice is one turn. Before htmx gathers what to send.
 document.addEventListener("submit", (event) => {
   const key = event.target.matches("[data-move], [data-keyed]") ? event.target.elements.key : null;

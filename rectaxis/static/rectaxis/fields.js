@@ -45,10 +45,10 @@ export function startFields(bench, outbox) {
     }
   }
 
-  function put(slot, typed) {
+  function put(slot, typed, taken) {
     typing.delete(slot);
     show(slot, typed);
-    outbox.put(slot, typed, seen.get(slot)?.entry);
+    outbox.put(slot, typed, seen.get(slot)?.entry, taken);
   }
 
   // Answers overtake each other: one that was written before what is known here says nothing.
@@ -139,7 +139,7 @@ export function startFields(bench, outbox) {
 
   takeOver();
   document.body.addEventListener("htmx:after:swap", () => setTimeout(takeOver, 0));
-  document.addEventListener("rx:type", (event) => put(event.detail.slot, event.detail.typed));
+  document.addEventListener("rx:type", (event) => put(event.detail.slot, event.detail.typed, event.detail.taken));
   simulate(bench);
   waitForSaves(bench, outbox);
   outbox.begin().then(() => { saved.dataset.ready = "yes"; });

@@ -62,9 +62,9 @@ export function startOutbox(bench) {
     storing.delete(item.id);
   }
 
-  function put(slot, typed, seen) {
+  function put(slot, typed, seen, taken) {
     const older = mine().filter((item) => item.slot === slot);
-    const item = { id: timeKey(), url, ...me, name, slot, typed, replaces: replaces(known(), { ...me, slot }, seen) };
+    const item = { id: timeKey(), url, ...me, name, slot, typed, taken, replaces: replaces(known(), { ...me, slot }, seen) };
     later?.add(item.id);
     tell({ kind: "typed", slot, typed });
     items = items.filter((old) => !older.includes(old));
@@ -103,7 +103,7 @@ export function startOutbox(bench) {
   }
 
   async function post(sent) {
-    const body = JSON.stringify({ entries: sent.map(({ id, slot, typed, replaces: seen }) => ({ id, slot, typed, replaces: seen })) });
+    const body = JSON.stringify({ entries: sent.map(({ id, slot, typed, taken, replaces: seen }) => ({ id, slot, typed, taken, replaces: seen })) });
     const token = document.querySelector('meta[name="csrf-token"]').content;
     const headers = { "Content-Type": "application/json", "X-CSRFToken": token };
     const signal = AbortSignal.timeout(ANSWER_MS);

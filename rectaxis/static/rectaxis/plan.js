@@ -2,6 +2,7 @@
 // A number's place on its ruler comes from the server as a zero and a length per unit.
 
 import { startLooks } from "./looks.js";
+import { said } from "./said.js";
 import { startZoom } from "./zoom.js";
 
 export function startPlan(bench) {
@@ -48,6 +49,13 @@ export function startPlan(bench) {
     mark(ruler, plain(event.target.value));
     hand.follow(ruler);
   });
+  // What a device says moves the marker of a scale on which nothing is typed.
+  document.addEventListener("rx:live", ({ detail: { slot, value, settled } }) => {
+    const ruler = rulers.get(slot);
+    if (!ruler || ruler.querySelector("input").value) return;
+    mark(ruler, value);
+    ruler.classList.toggle("settled", settled);
+  });
   document.addEventListener("rx:shown", (event) => { refresh(event.detail.slot); hand.again(); });
   drag(plan, mark);
 
@@ -74,14 +82,6 @@ export function startPlan(bench) {
   document.addEventListener("rx:enlarge", enlarge);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(() => { enlarge(); for (const slot of rulers.keys()) refresh(slot); }, 0));
   enlarge();
-}
-
-// A number of a scale in words: with the side of zero where it has two.
-function said(text, { unit, plus, minus }) {
-  const of = unit === "°" ? unit : ` ${unit}`;
-  if (!minus || !Number(text.replace("\u2212", "-"))) return `${text}${of}`;
-  const below = text.startsWith("\u2212") || text.startsWith("-");
-  return `${text.replace(/^[\u2212-]/, "")}${of} ${below ? minus : plus}`;
 }
 
 function drag(plan, mark) {

@@ -9,6 +9,8 @@ from uuid import UUID
 from django.db.models import Q
 
 from rectaxis.common.keys import made_key
+from rectaxis.devices.models import Device
+from rectaxis.devices.taken import read_taken
 from rectaxis.people.models import User
 from rectaxis.record.errors import KeyUsedError, RecordError
 from rectaxis.record.models import Entry, Job
@@ -54,6 +56,7 @@ class Sent:
     slot: Slot
     typed: str
     replaces: frozenset[str] | None
+    taken: dict[str, object] | None = None
 
     @classmethod
     def read(cls, item: Mapping[str, object]) -> Sent:
@@ -61,8 +64,9 @@ class Sent:
         replaces = item.get("replaces")
         seen = frozenset(map(str, replaces)) if isinstance(replaces, list) else None
         return cls(
-            made_key(item.get("id")), parse(str(item.get("slot", ""))), plain_text(str(item.get("typed", ""))), seen
-        )
+            made_key(item.get("id")), parse(str(item.get("slot", ""))), plain_text(str(item.get("typed", ""))), seen,
+            read_taken(item.get("taken")),
+        )  # fmt: skip
 
 
 def save_entries(person: User, job: Job, items: Sequence[Mapping[str, object]]) -> list[Saved]:
@@ -161,6 +165,7 @@ class _Saving:
             typed=sent.typed,
             value=value,
             counts=counts,
+            taken=sent.taken and _with_device(sent.taken, self.book.job),
         )
         self.known[entry.pk] = entry
         if counts:
@@ -184,6 +189,14 @@ class _Saving:
         stands = self.stands.get(slot)
         counts, key = (stands.typed, str(stands.pk)) if stands else ("", "")
         return Saved(str(item.get("id", "")), slot, REFUSED, why, counts, key)
+
+
+def _with_device(taken: dict[str, object], job: Job) -> dict[str, object] | None:
+    """What is kept of a number that was taken: the device with its certificate of the day, and its samples. None where the
+    device named is none of the visit's kits: then a person typed it.
+    """
+    device = Device.objects.filter(pk=str(taken["device"]), kit__in=job.kits, unpaired=False).first()
+    return None if device is None else {**taken, **device.as_taken()}
 
 
 def _read(item: Mapping[str, object]) -> Sent | ValueError:

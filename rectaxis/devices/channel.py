@@ -1,0 +1,99 @@
+"""How the follower and the pages speak: PostgreSQL's LISTEN and NOTIFY. No state in a web process, and any number of those."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator, Iterable
+from typing import Any
+
+import psycopg
+from django.db import connection
+
+LIVE, WANTED = "rectaxis_live", "rectaxis_wanted"
+"""What the follower tells, and what is wanted of it."""
+MOST_BYTES = 7_500
+"""PostgreSQL takes less than 8,000 bytes at once."""
+
+
+def conninfo() -> dict[str, Any]:
+    """How to reach the application's own database, as psycopg has it."""
+    settings = connection.settings_dict
+    return {
+        "dbname": settings["NAME"], "user": settings["USER"], "password": settings["PASSWORD"], "host": settings["HOST"],
+        "port": settings["PORT"],
+    }  # fmt: skip
+
+
+async def connect() -> psycopg.AsyncConnection[Any]:
+    """A connection of its own, outside Django's, on which notices are heard and given."""
+    return await psycopg.AsyncConnection.connect(**conninfo(), autocommit=True)
+
+
+def want(**what: str) -> None:
+    """Ask something of the follower: ``what`` names the device and what to do. Told when the transaction is through."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [WANTED, json.dumps(what)])
+
+
+def parcels(device: str, values: dict[str, Any], rest: dict[str, Any]) -> Iterable[str]:
+    """What is told of one device, in pieces that PostgreSQL takes; the first has ``rest``."""
+    piece, size = dict[str, Any](), len(json.dumps(rest)) + 100
+    for key, value in values.items():
+        more = len(key) + len(json.dumps(value)) + 6
+        if size + more > MOST_BYTES:
+            yield json.dumps({"device": device, **rest, "values": piece})
+            piece, size, rest = {}, 100, {}
+        piece[key] = value
+        size += more
+    yield json.dumps({"device": device, **rest, "values": piece})
+
+
+class Hub:
+    """One ear of a web process: all its open pages hear through it."""
+
+    def __init__(self) -> None:
+        self._pages: set[asyncio.Queue[str]] = set()
+        self._task: asyncio.Task[None] | None = None
+
+    async def _listen(self) -> None:
+        while self._pages:
+            try:
+                async with await connect() as heard:
+                    await heard.execute(f"LISTEN {LIVE}")
+                    async for notice in heard.notifies():
+                        for page in self._pages:
+                            if page.full():
+                                page.get_nowait()
+                            page.put_nowait(notice.payload)
+                        if not self._pages:
+                            return
+            except (OSError, psycopg.Error):
+                await asyncio.sleep(1.0)
+
+    async def hear(self) -> AsyncIterator[str]:
+        """What the follower tells, until the page is gone; an empty text where nothing came for two seconds."""
+        page: asyncio.Queue[str] = asyncio.Queue(maxsize=_MOST_WAITING)
+        self._pages.add(page)
+        if self._task is None or self._task.done():
+            self._task = asyncio.create_task(self._listen())
+        try:
+            while True:
+                try:
+                    yield await asyncio.wait_for(page.get(), timeout=_QUIET_S)
+                except TimeoutError:
+                    yield ""
+        finally:
+            self._pages.discard(page)
+
+
+_MOST_WAITING, _QUIET_S = 100, 2.0
+_hubs: dict[int, Hub] = {}
+
+
+def hub() -> Hub:
+    """The hub of the event loop that runs."""
+    loop = id(asyncio.get_running_loop())
+    if loop not in _hubs:
+        _hubs[loop] = Hub()
+    return _hubs[loop]

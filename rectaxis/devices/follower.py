@@ -1,0 +1,200 @@
+"""The one process that follows all paired devices. It holds no number that a job needs: killed and started again, it goes on."""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+import json
+import logging
+import time
+from typing import Any
+
+import httpx
+import psycopg
+from asgiref.sync import sync_to_async
+from django.utils import timezone
+from httpx_sse import SSEError, aconnect_sse
+
+from rectaxis.devices.channel import LIVE, WANTED, connect, parcels
+from rectaxis.devices.feed import Identity, read_event
+from rectaxis.devices.listening import Listening
+from rectaxis.devices.models import Device
+
+log = logging.getLogger("rectaxis.devices")
+TICK_S, KEEP_S = 0.1, 5.0
+_WHOLE_EVERY = 10
+"""Every so many ticks all values are told, also those that did not change: pages that were just opened wait no longer."""
+_AGAIN_S, _LONGEST_WAIT_S = 0.5, 5.0
+_QUIET_S = 4.0
+_TELLS_BAD_S = 10.0
+
+
+class Followed:
+    """One device, for as long as it is paired."""
+
+    def __init__(self, device: Device) -> None:
+        self.device = device
+        self.heard = Listening()
+        self.last_event = device.last_event
+        self.told: dict[str, Any] = {}
+        self.rest: dict[str, Any] = {}
+        self._logged_bad = float("-inf")
+
+    @property
+    def headers(self) -> dict[str, str]:
+        return {"Authorization": f"Bearer {self.device.token}"}
+
+    async def follow(self) -> None:
+        """Connect, listen, and when that ends do it again."""
+        wait = _AGAIN_S
+        while True:
+            try:
+                if await self._listen():
+                    wait = _AGAIN_S
+            except (httpx.HTTPError, SSEError, OSError, ValueError) as error:
+                log.info("%s: %s", self.device, error)
+            if self.heard.connected:
+                self.heard.parted()
+                wait = _AGAIN_S
+            await asyncio.sleep(wait)
+            wait = min(wait * 2, _LONGEST_WAIT_S)
+
+    async def _listen(self) -> bool:
+        """One connection, from its identity to its end; whether events came."""
+        limits = httpx.Timeout(_QUIET_S, connect=2.0)
+        async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=limits) as client:
+            answer = await client.get("/device")
+            if answer.status_code == httpx.codes.UNAUTHORIZED:
+                self.heard.parted("token")
+                return False
+            answer.raise_for_status()
+            identity = Identity.read(answer.json(), dt.datetime.now(dt.UTC))
+            if identity.data["id"] != self.device.identity.get("id"):
+                self.heard.parted("other")
+                return False
+            asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
+            async with aconnect_sse(client, "GET", "/events", headers=asked) as source:
+                source.response.raise_for_status()
+                self.heard.joined(identity)
+                async for event in source.aiter_sse():
+                    self._take(event.event, event.data, event.id)
+        return True
+
+    def _take(self, event: str, data: str, number: str) -> None:
+        if number.isdecimal() and len(number) < _LONGEST_NUMBER:
+            self.last_event = int(number)
+        heard = read_event(event, data)
+        if heard is None:
+            return
+        now = time.monotonic()
+        self.heard.hear(heard, now)
+        if heard.bad and now - self._logged_bad > _TELLS_BAD_S:
+            self._logged_bad = now
+            log.warning("%s says what means nothing: %s", self.device, heard.bad[0])
+
+    def news(self, *, whole: bool) -> list[str]:
+        """What is to be told now, as texts."""
+        now = time.monotonic()
+        values = self.heard.values(now)
+        fresh = values if whole else {key: value for key, value in values.items() if self.told.get(key) != value}
+        gone = [key for key in self.told if key not in values]
+        trouble = [list(one) for one in self.heard.trouble(now)]
+        rest = {"connected": self.heard.connected, "trouble": trouble, "said": self.heard.said}
+        if not (fresh or gone or whole or rest != self.rest):
+            return []
+        self.told, self.rest = values, rest
+        return list(parcels(str(self.device.pk), fresh, rest | ({"gone": gone} if gone else {})))
+
+    async def command(self, do: str) -> None:
+        """Ask the device to do something; what came of it is an event of its own."""
+        if do == "seen":
+            self.heard.seen()
+            return
+        try:
+            async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=3.0) as client:
+                (await client.post("/commands", json={"do": do})).raise_for_status()
+        except (httpx.HTTPError, OSError) as error:
+            self.heard.said = f"It did not {do}: {type(error).__name__}"
+
+    def kept(self) -> dict[str, Any]:
+        """What the database keeps of it."""
+        trouble = [list(one) for one in self.heard.trouble(time.monotonic())]
+        state = {name: value for name, value in self.heard.state.items() if name in _KEPT_STATE}
+        found: dict[str, Any] = {
+            "connected": self.heard.connected,
+            "trouble": trouble,
+            "state": state,
+            "last_event": self.last_event,
+        }
+        return found | ({"heard_at": timezone.now()} if self.heard.connected else {})
+
+
+_LONGEST_NUMBER = 18
+_KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
+
+
+class Follower:
+    """All devices, and what is told of them."""
+
+    def __init__(self) -> None:
+        self.following: dict[str, tuple[Followed, asyncio.Task[None]]] = {}
+
+    async def run(self) -> None:
+        """Follow until stopped; a database that is away for a while is waited for."""
+        while True:
+            try:
+                async with await connect() as telling, await connect() as hearing:
+                    await hearing.execute(f"LISTEN {WANTED}")
+                    await self._pair()
+                    async with asyncio.TaskGroup() as tasks:
+                        tasks.create_task(self._tell(telling))
+                        tasks.create_task(self._hear(hearing))
+                        tasks.create_task(self._keep())
+            except* (psycopg.Error, OSError) as errors:
+                log.warning("the database is away: %s", errors.exceptions[0])
+                await asyncio.sleep(1.0)
+
+    async def _pair(self) -> None:
+        """Follow what is paired, and leave what is not."""
+        paired = {str(one.pk): one async for one in Device.objects.filter(unpaired=False).select_related("kit")}
+        for key, (followed, task) in list(self.following.items()):
+            now = paired.get(key)
+            if now is None or (now.address, now.token, now.identity) != (
+                followed.device.address, followed.device.token, followed.device.identity,
+            ):  # fmt: skip
+                task.cancel()
+                del self.following[key]
+        for key, device in paired.items():
+            if key not in self.following:
+                followed = Followed(device)
+                self.following[key] = followed, asyncio.create_task(followed.follow())
+
+    async def _tell(self, telling: psycopg.AsyncConnection[Any]) -> None:
+        tick = 0
+        while True:
+            whole = tick % _WHOLE_EVERY == 0
+            texts = [text for followed, _ in self.following.values() for text in followed.news(whole=whole)]
+            if whole:
+                texts.append(json.dumps({"follower": tick}))
+            for text in texts:
+                await telling.execute("SELECT pg_notify(%s, %s)", (LIVE, text))
+            tick += 1
+            await asyncio.sleep(TICK_S)
+
+    async def _hear(self, hearing: psycopg.AsyncConnection[Any]) -> None:
+        async for notice in hearing.notifies():
+            try:
+                wanted = json.loads(notice.payload)
+                device, do = wanted.get("device", ""), wanted.get("do", "")
+            except (ValueError, AttributeError):
+                continue
+            if do == "pair":
+                await self._pair()
+            elif device in self.following:
+                await self.following[device][0].command(str(do))
+
+    async def _keep(self) -> None:
+        while True:
+            await asyncio.sleep(KEEP_S)
+            for key, (followed, _) in list(self.following.items()):
+                await sync_to_async(Device.objects.filter(pk=key).update)(**followed.kept())

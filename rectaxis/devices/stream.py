@@ -1,0 +1,63 @@
+"""What the follower tells of some devices, as server-sent events of a page."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import AsyncIterator, Callable, Collection, Mapping
+from typing import Any
+
+from django.http import StreamingHttpResponse
+
+from rectaxis.devices.channel import hub
+from rectaxis.devices.trouble import CODES, Trouble
+
+Named = Callable[[str], Collection[str]]
+"""Under which names a page knows what a device measures, by the measure's key."""
+
+
+def stream(devices: Collection[str], named: Named) -> StreamingHttpResponse:
+    """The answer that goes on for as long as the page is open."""
+    answer = StreamingHttpResponse(_events(frozenset(devices), named), content_type="text/event-stream")
+    answer["Cache-Control"] = "no-store"
+    # Packed, it would wait until there is enough to pack.
+    answer["Content-Encoding"] = "identity"
+    answer["X-Accel-Buffering"] = "no"
+    return answer
+
+
+async def _events(devices: frozenset[str], named: Named) -> AsyncIterator[str]:
+    yield _event({"listening": True})
+    silent = False
+    async for text in hub().hear():
+        if not text:
+            # Nothing of any device, and no sign of life of the follower: the page says so.
+            silent = True
+            yield _event({"follower": False})
+            continue
+        told = json.loads(text)
+        if "follower" in told:
+            if silent:
+                silent = False
+                yield _event({"follower": True})
+        elif told.get("device") in devices:
+            yield _event(_for_page(told, named))
+
+
+def _for_page(told: Mapping[str, Any], named: Named) -> dict[str, Any]:
+    """The same with the page's own names, and trouble in words."""
+    found = {key: value for key, value in told.items() if key not in ("values", "gone", "trouble")}
+    found["values"] = {name: value for key, value in told["values"].items() for name in named(key)}
+    found["gone"] = [name for key in told.get("gone", ()) for name in named(key)]
+    if "trouble" in told:
+        found["trouble"] = [said(one) for one in told["trouble"] if one[0] in CODES]
+    return found
+
+
+def said(one: Any) -> dict[str, Any]:
+    """One trouble in words, with the wheel that it is of."""
+    trouble = Trouble(*one)
+    return {"code": trouble.code, "axle": trouble.axle, "side": trouble.side, "text": trouble.say()}
+
+
+def _event(data: Mapping[str, Any]) -> str:
+    return f"data: {json.dumps(data)}\n\n"

@@ -1,0 +1,13 @@
+"""Addresses of devices."""
+
+from django.urls import path
+
+from rectaxis.devices import views
+
+app_name = "devices"
+urlpatterns = [
+    path("kits/<uuid:pk>/devices/", views.kit, name="kit"),
+    path("kits/<uuid:pk>/devices/feed/", views.feed, name="feed"),
+    path("devices/<uuid:pk>/ask/", views.ask, name="ask"),
+    path("devices/<uuid:pk>/part/", views.part, name="part"),
+]

@@ -1,0 +1,93 @@
+"""The devices of a kit: pairing, what each says now, and what may be asked of it."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from asgiref.sync import sync_to_async
+from django import forms
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, HttpResponseRedirect
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from rectaxis.common.fields import without_nul
+from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
+from rectaxis.devices.models import Device
+from rectaxis.devices.stream import said, stream
+from rectaxis.kits.models import Kit
+from rectaxis.people.access import demand, may_work
+from rectaxis.people.models import User
+from rectaxis.people.requests import Request
+
+
+class PairForm(forms.Form):
+    """Where a device is, and the token that it shows."""
+
+    address = forms.CharField(label="Its address, as the device shows it", max_length=200)
+    token = forms.CharField(label="Its token, on its label or its screen", max_length=200)
+
+
+def kit(request: Request, pk: UUID) -> HttpResponse:
+    """A kit's devices, and pairing one more."""
+    demand(allowed=may_work(request.user))
+    found = get_object_or_404(Kit, pk=pk)
+    typed = {name: without_nul(request.POST.get(name, "")) for name in PairForm.base_fields}
+    form = PairForm(typed if request.method == "POST" else None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = pair_device(request.user, found, **form.cleaned_data)
+        except PairingError as error:
+            form.add_error(error.field, str(error))
+        else:
+            messages.success(request, f"{made.name}, {made.serial}, is paired with {found.name}.")
+            return redirect("devices:kit", pk=pk)
+    devices = [
+        (one, [said(trouble)["text"] for trouble in one.trouble]) for one in found.devices.filter(unpaired=False)
+    ]
+    context = {"kit": found, "devices": devices, "form": form, "asks": ASKS, "now": timezone.now()}
+    return render(request, "devices/kit.html", context, status=422 if form.errors else 200)
+
+
+def _of(pk: UUID) -> Device:
+    return get_object_or_404(Device.objects.select_related("kit"), pk=pk, unpaired=False)
+
+
+@require_POST
+def ask(request: Request, pk: UUID) -> HttpResponse:
+    """Ask something of a device; what came of it is seen on the page."""
+    demand(allowed=may_work(request.user))
+    device, do = _of(pk), request.POST.get("do", "")
+    try:
+        ask_device(request.user, device, do)
+    except ValueError as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"{device.name} is asked to {ASKS[do]}.")
+    back = request.POST.get("back", "")
+    return HttpResponseRedirect(back if back.startswith("/jobs/") else reverse("devices:kit", args=[device.kit_id]))
+
+
+@require_POST
+def part(request: Request, pk: UUID) -> HttpResponse:
+    """Part with a device."""
+    demand(allowed=may_work(request.user))
+    device = _of(pk)
+    part_with_device(request.user, device)
+    messages.success(request, f"{device.name} is no longer paired with {device.kit.name}.")
+    return redirect("devices:kit", pk=device.kit_id)
+
+
+@require_GET
+async def feed(request: HttpRequest, pk: UUID) -> HttpResponseBase:
+    """What a kit's devices say, as it comes."""
+    user = await request.auser()
+    await sync_to_async(_demand_work)(user)
+    devices = [str(one) async for one in Device.objects.filter(kit=pk, unpaired=False).values_list("pk", flat=True)]
+    return stream(devices, lambda key: (key,))
+
+
+def _demand_work(user: object) -> None:
+    demand(allowed=isinstance(user, User) and may_work(user))

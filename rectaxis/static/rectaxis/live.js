@@ -1,0 +1,155 @@
+// Numbers that come by themselves from devices: shown where they belong, taken when they have settled or by a press.
+// Nothing is worked out here: whether a number has settled, and what is wrong, comes with it.
+
+import { said, unitOf } from "./said.js";
+
+const SHOWN_MS = 100;
+const DECIMALS = 3;
+const AUTO = "rectaxis-take";
+
+// The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
+function listen(url, heard, lost) {
+  const source = new EventSource(url);
+  source.addEventListener("message", (event) => { lost(false); heard(JSON.parse(event.data)); });
+  source.addEventListener("error", () => lost(true));
+  // A page in the background needs nothing, and one that is left holds no line.
+  window.addEventListener("pagehide", () => source.close());
+}
+
+const NO_SERVER = "No connection to the server: what the devices say does not arrive.";
+const NO_FOLLOWER = "What follows the devices does not answer. It is started again by itself; numbers can be typed meanwhile.";
+
+const stateOf = ({ settled, stopped }) => (settled ? "settled" : stopped ? "not to be taken" : "still moving");
+
+const places = (trouble, told) => trouble.map(({ text }) => text).concat(told ? [told] : []);
+
+function list(box, texts) {
+  const now = texts.join("\n");
+  if (box.dataset.said === now) return;
+  box.dataset.said = now;
+  box.replaceChildren(...texts.map((text) => Object.assign(document.createElement("li"), { textContent: text })));
+}
+
+export function startLive(bench) {
+  const panel = bench.querySelector("[data-live]");
+  if (!panel) return;
+  const at = new Map(); // the place of a number, without its phase → what was heard of it last
+  const trouble = new Map(); // by device
+  const big = panel.querySelector("[data-live-value]");
+  const how = panel.querySelector("[data-live-how]");
+  const take = panel.querySelector("[data-live-take]");
+  const auto = panel.querySelector("[data-live-auto]");
+  const away = { server: "", follower: "" };
+  auto.checked = sessionStorage.getItem(AUTO) === "yes";
+  auto.addEventListener("change", () => sessionStorage.setItem(AUTO, auto.checked ? "yes" : "no"));
+
+  const placeOf = (slot) => slot.slice(slot.indexOf("/") + 1).replace(/\/again-\d+$/, "");
+  const inHand = () => bench.querySelector("[data-hand-input]");
+  const rulers = () => [...bench.querySelectorAll("[data-ruler] input[data-slot]")];
+  const text = (value) => String(Number(value.toFixed(DECIMALS)));
+
+  function heard(message) {
+    if ("follower" in message) away.follower = message.follower ? "" : NO_FOLLOWER;
+    if (message.listening || !message.device) return draw();
+    away.follower = "";
+    for (const [name, [value, u, spread, samples, settled, stopped]] of Object.entries(message.values || {})) {
+      at.set(name, { value, u, spread, samples, settled, stopped, device: message.device });
+    }
+    for (const name of message.gone || []) at.delete(name);
+    if (message.trouble) trouble.set(message.device, message.trouble);
+    if (message.connected === false) for (const [name, one] of at) if (one.device === message.device) at.delete(name);
+    return draw();
+  }
+
+  function takeOne(slot, live) {
+    const { value, device, u, spread, samples } = live;
+    document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed: text(value), taken: { device, u, spread, samples } } }));
+  }
+
+  const settledOf = (field) => {
+    const live = at.get(placeOf(field.dataset.slot));
+    return live?.settled && !field.disabled ? live : null;
+  };
+
+  function takeAll() {
+    for (const field of rulers()) {
+      const live = settledOf(field);
+      if (live && !field.value) takeOne(field.dataset.slot, live);
+    }
+  }
+
+  let drawn = 0;
+  let later = 0;
+  function draw() {
+    const wait = drawn + SHOWN_MS - performance.now();
+    if (wait > 0) {
+      later = later || setTimeout(() => { later = 0; draw(); }, wait);
+      return;
+    }
+    drawn = performance.now();
+    if (auto.checked) takeAll();
+    for (const field of rulers()) {
+      const live = at.get(placeOf(field.dataset.slot));
+      const { slot } = field.dataset;
+      document.dispatchEvent(new CustomEvent("rx:live", { detail: { slot, value: live ? live.value : NaN, settled: Boolean(live?.settled) } }));
+    }
+    const hand = inHand();
+    const live = hand?.dataset.slot && at.get(placeOf(hand.dataset.slot));
+    const ruler = hand?.dataset.slot && bench.querySelector(`[data-ruler="${CSS.escape(hand.dataset.slot)}"]`);
+    big.textContent = live && ruler ? said(text(live.value), ruler.dataset) : "\u2013";
+    panel.classList.toggle("settled", Boolean(live?.settled));
+    const doubt = live && ruler ? `${(2 * live.u).toFixed(2)}${unitOf(ruler.dataset)}` : "";
+    how.textContent = doubt ? `${stateOf(live)}, give or take ${doubt}` : "Nothing from a device for the scale in hand.";
+    take.disabled = !live || live.stopped || hand.disabled;
+    list(panel.querySelector("[data-live-trouble]"), places([...trouble.values()].flat(), away.server || away.follower));
+  }
+
+  take.addEventListener("click", () => {
+    const { slot } = inHand().dataset;
+    const live = at.get(placeOf(slot));
+    if (!live) return;
+    takeOne(slot, live);
+    bench.querySelector('[data-walk="on"]')?.click();
+  });
+  panel.querySelector("[data-live-take-all]").addEventListener("click", takeAll);
+  document.addEventListener("rx:taken", draw);
+  listen(bench.dataset.devices, heard, (lost) => { away.server = lost ? NO_SERVER : ""; draw(); });
+  draw();
+}
+
+// The page of a kit's devices: what each says now, as a table.
+export function startDevices(box) {
+  const status = box.querySelector("[data-live-said]");
+  let server = "";
+  let follower = "";
+  const say = () => { if (status.textContent !== (server || follower)) status.textContent = server || follower; };
+
+  function heard(message) {
+    if ("follower" in message) follower = message.follower ? "" : NO_FOLLOWER;
+    say();
+    const section = message.device && box.querySelector(`[data-device="${CSS.escape(message.device)}"]`);
+    if (!section) return;
+    if ("connected" in message) section.querySelector("[data-device-connected]").textContent = message.connected ? "connected" : "not connected";
+    if (message.trouble) list(section.querySelector("[data-device-trouble]"), places(message.trouble, ""));
+    if (message.said) section.querySelector("[data-device-did]").textContent = message.said;
+    const body = section.querySelector("[data-device-values]");
+    for (const [name, [value, , spread, , settled]] of Object.entries(message.values || {})) {
+      const row = body.querySelector(`[data-of="${CSS.escape(name)}"]`) || body.appendChild(rowOf(name));
+      row.children[1].textContent = value.toFixed(DECIMALS);
+      row.children[2].textContent = spread.toFixed(DECIMALS);
+      row.children[3].textContent = settled ? "settled" : "moving";
+    }
+    for (const name of message.gone || []) body.querySelector(`[data-of="${CSS.escape(name)}"]`)?.remove();
+  }
+  listen(box.dataset.devices, heard, (lost) => { server = lost ? NO_SERVER : ""; say(); });
+}
+
+function rowOf(name) {
+  const row = document.createElement("tr");
+  row.dataset.of = name;
+  const [what, axle, side, ...rest] = name.split("/");
+  const textContent = `${what}, ${side} of axle ${axle}${rest.length ? `, to ${rest.join(" ")}` : ""}`;
+  const title = Object.assign(document.createElement("th"), { scope: "row", textContent });
+  row.append(title, ...[1, 2, 3].map(() => document.createElement("td")));
+  return row;
+}

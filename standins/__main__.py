@@ -1,0 +1,60 @@
+"""``python -m standins play VEHICLE.json --port N --token T`` plays a device; ``python -m standins check URL --token T`` says
+whether any device speaks the feed.
+"""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import sys
+from pathlib import Path
+
+import uvicorn
+
+from standins.check import check
+from standins.device import Device, Server
+from standins.yard import Yard
+
+KINDS = {"wheel_heads": ("heads", "Wheel heads"), "frame_cameras": ("frame_cameras", "Wheel cameras"),
+         "angle_gauge": ("gauge", "Angle gauge")}  # fmt: skip
+"""Which kind of device, and what it is called, by its kit."""
+
+
+def main(words: list[str]) -> int:
+    """One command; answers the exit status."""
+    parser = argparse.ArgumentParser(
+        prog="python -m standins", description="Devices of the yard, played by small programs."
+    )
+    commands = parser.add_subparsers(dest="command", required=True)
+    play = commands.add_parser("play", help="play a device on a made-up vehicle")
+    play.add_argument("vehicle", type=Path, help="a file with vehicle, truth, kit and seed")
+    play.add_argument("--port", type=int, required=True)
+    play.add_argument("--token", required=True)
+    play.add_argument("--serial", default="S-0001")
+    play.add_argument("--rate", type=float, default=10.0, help="readings a second")
+    ask = commands.add_parser("check", help="say whether a device speaks the feed")
+    ask.add_argument("url")
+    ask.add_argument("--token", required=True)
+    given = parser.parse_args(words)
+    if given.command == "check":
+        return check(given.url, given.token)
+    yard = Yard.load(given.vehicle)
+    if yard.kit_code not in KINDS:
+        parser.error(f"the kit {yard.kit_code} is not played; expected one of {', '.join(KINDS)}")
+    kind, name = KINDS[yard.kit_code]
+    asyncio.run(_play(Device(yard, given.token, name, kind, given.serial, given.rate), given.port))
+    return 0
+
+
+async def _play(device: Device, port: int) -> None:
+    settings = uvicorn.Config(Server(device).application, host="127.0.0.1", port=port, log_level="warning", lifespan="off",
+                              timeout_graceful_shutdown=1)  # fmt: skip
+    measuring = asyncio.create_task(device.run())
+    try:
+        await uvicorn.Server(settings).serve()
+    finally:
+        measuring.cancel()
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

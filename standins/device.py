@@ -1,0 +1,223 @@
+"""A device of the yard's network: identity, events, commands and a page where a person makes trouble. The feed is described in
+docs/devicefeed.md.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+import hmac
+import json
+from collections import deque
+from collections.abc import AsyncIterator
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import parse_qsl
+
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response, StreamingResponse
+from starlette.routing import Route
+
+from standins.page import control_page
+from standins.yard import Yard
+
+FEED_VERSION = 1
+KEPT = 3000
+"""Events that a device can be asked for again."""
+_STATE_EVERY_S = 1.0
+_FULL_HOURS = 8.0
+_BATTERY_LOW = 0.08
+
+
+@dataclass
+class Trouble:
+    """What a person made go wrong: wheels by axle and side whose sight is ``blocked``, or whose head is ``tilted``; ``away``
+    drops the connection, ``nonsense`` mixes in what means nothing.
+    """
+
+    blocked: set[tuple[int, str]] = field(default_factory=set)
+    tilted: set[tuple[int, str]] = field(default_factory=set)
+    away: bool = False
+    drained: bool = False
+    nonsense: bool = False
+    silent: bool = False
+    clock_off_s: float = 0.0
+
+
+class Device:
+    """One device: what it is, what it says, and how it answers."""
+
+    def __init__(self, yard: Yard, token: str, name: str, kind: str, serial: str, rate: float = 10.0) -> None:
+        self.yard, self.token, self.name, self.kind, self.serial, self.rate = yard, token, name, kind, serial, rate
+        self.trouble = Trouble()
+        self._events: deque[tuple[int, str, dict[str, Any]]] = deque(maxlen=KEPT)
+        self._number = 0
+        self._news = asyncio.Condition()
+        self._told_state = 0.0
+
+    def now(self) -> str:
+        """The time by the device's own clock."""
+        return (dt.datetime.now(dt.UTC) + dt.timedelta(seconds=self.trouble.clock_off_s)).isoformat()
+
+    def identity(self) -> dict[str, Any]:
+        """What ``GET /device`` answers."""
+        return {
+            "format": "rectaxis-device", "version": FEED_VERSION, "id": self.serial, "name": self.name, "kind": self.kind,
+            "kit": self.yard.kit_code, "serial": self.serial, "clock": self.now(),
+            "certificate": {"until": "2027-06-30", "by": "the maker's own bench"},
+            "wheels": [{"axle": axle, "side": side, "serial": f"{self.serial}-{axle}{side[0]}"} for axle, side in self.yard.wheels],
+        }  # fmt: skip
+
+    async def say(self, event: str, data: dict[str, Any]) -> None:
+        """Tell everybody who listens, and keep it for those who come back."""
+        async with self._news:
+            self._number += 1
+            self._events.append((self._number, event, {"time": self.now(), "quality": "good", **data}))
+            self._news.notify_all()
+
+    async def run(self) -> None:
+        """Measure and tell until stopped."""
+        loop = asyncio.get_running_loop()
+        while True:
+            began = loop.time()
+            if not (self.trouble.away or self.trouble.silent):
+                await self._measure()
+                if began - self._told_state >= _STATE_EVERY_S:
+                    self._told_state = began
+                    await self.say("state", self.state())
+            await asyncio.sleep(max(0.0, 1.0 / self.rate - (loop.time() - began)))
+
+    async def _measure(self) -> None:
+        hidden = self.trouble.blocked
+        told = [
+            {"what": one.of.what, "axle": one.of.axle, "side": one.of.side, "value": round(one.value, 5), "u": one.u}
+            | ({"to": one.of.to} if one.of.to else {}) | ({"place": one.of.place} if one.of.place else {})
+            for one in self.yard.measured()
+            if not (one.of.what in ("sight", "scale") and (one.of.axle, one.of.side) in hidden)
+        ]  # fmt: skip
+        await self.say("reading", {"measured": told})
+        if self.trouble.nonsense:
+            await self.say("reading", {"measured": [{"what": "colour", "value": "blue"}]})
+            await self.say("weather", {"sun": True})
+
+    def state(self) -> dict[str, Any]:
+        """Battery, levels, and which lines of sight are blocked."""
+        left = _BATTERY_LOW if self.trouble.drained else 0.8
+        return {
+            "battery": left, "hours_left": round(left * _FULL_HOURS, 2), "radio": 0.9, "temperature_c": 18.5,
+            "blocked": _wheels(self.trouble.blocked), "not_level": _wheels(self.trouble.tilted),
+        }  # fmt: skip
+
+    async def stream(self, last: int) -> AsyncIterator[str]:
+        """Events after the one of that number, for as long as the connection stands."""
+        while not self.trouble.away:
+            async with self._news:
+                if not any(number > last for number, _, _ in self._events):
+                    try:
+                        await asyncio.wait_for(self._news.wait(), timeout=1.0)
+                    except TimeoutError:
+                        continue
+                fresh = [one for one in self._events if one[0] > last]
+            for number, event, data in fresh:
+                last = number
+                yield f"id: {number}\nevent: {event}\ndata: {json.dumps(data)}\n\n"
+
+    @property
+    def newest(self) -> int:
+        """The number of the newest event."""
+        return self._number
+
+
+def _wheels(found: set[tuple[int, str]]) -> list[dict[str, Any]]:
+    return [{"axle": axle, "side": side} for axle, side in sorted(found)]
+
+
+class Server:
+    """The device as a server."""
+
+    def __init__(self, device: Device) -> None:
+        self.device = device
+        self.application = Starlette(routes=[
+            Route("/device", self.identity), Route("/events", self.events), Route("/commands", self.commands, methods=["POST"]),
+            Route("/", self.page), Route("/control", self.control, methods=["POST"]),
+        ])  # fmt: skip
+
+    def _refused(self, request: Request) -> Response | None:
+        given = request.headers.get("authorization", "").removeprefix("Bearer ")
+        if self.device.trouble.away:
+            return Response(status_code=503)
+        if not hmac.compare_digest(given.encode(), self.device.token.encode()):
+            return JSONResponse({"error": "expected the token that is on the device"}, 401)
+        return None
+
+    async def identity(self, request: Request) -> Response:
+        """``GET /device``."""
+        return self._refused(request) or JSONResponse(self.device.identity())
+
+    async def events(self, request: Request) -> Response:
+        """``GET /events``, from the event after ``Last-Event-ID`` on."""
+        no = self._refused(request)
+        if no is not None:
+            return no
+        asked = request.headers.get("last-event-id", "")
+        last = int(asked) if asked.isdecimal() else self.device.newest
+        return StreamingResponse(
+            self.device.stream(last), media_type="text/event-stream", headers={"Cache-Control": "no-store"}
+        )
+
+    async def commands(self, request: Request) -> Response:
+        """``POST /commands``."""
+        no = self._refused(request)
+        if no is not None:
+            return no
+        try:
+            do = json.loads(await request.body())["do"]
+        except (ValueError, KeyError, TypeError):
+            return JSONResponse({"error": 'expected {"do": …}'}, 400)
+        if do not in _COMMANDS:
+            return JSONResponse({"error": f"expected one of {', '.join(_COMMANDS)}"}, 400)
+        await self.device.say("done", {"do": do, "ok": True, "said": _COMMANDS[do]})
+        return JSONResponse({"taken": True}, 202)
+
+    async def page(self, _: Request) -> Response:
+        """Where a person makes trouble."""
+        return HTMLResponse(control_page(self.device))
+
+    async def control(self, request: Request) -> Response:
+        """One thing that a person does there."""
+        await change(self.device, dict(parse_qsl((await request.body()).decode())))
+        return RedirectResponse("/", 303)
+
+
+_COMMANDS = {
+    "zero": "the levels are set to zero",
+    "start": "measuring",
+    "stop": "at rest",
+    "identify": "the lamp blinks",
+}
+
+
+async def change(device: Device, asked: dict[str, str]) -> None:
+    """What a person does at the control page: each form says one thing."""
+    yard, trouble = device.yard, device.trouble
+    wheel = (int(asked["axle"]), asked["side"]) if asked.get("axle") and asked.get("side") else None
+    match asked.get("do", ""):
+        case "roll":
+            yard.rolled_deg = float(asked["deg"])
+        case "steer":
+            yard.steered_deg = float(asked["deg"])
+        case "adjust":
+            yard.adjust({asked["path"]: float(asked["by"])})
+        case "lift" if wheel:
+            yard.lifted ^= {wheel}
+        case "block" if wheel:
+            trouble.blocked ^= {wheel}
+        case "tilt" if wheel:
+            trouble.tilted ^= {wheel}
+        case "knock":
+            await device.say("moved", {"what": asked.get("what", "vehicle")})
+        case "clock":
+            trouble.clock_off_s = float(asked["seconds"])
+        case "away" | "drained" | "nonsense" | "silent" as which:
+            setattr(trouble, which, not getattr(trouble, which))

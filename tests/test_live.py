@@ -1,0 +1,122 @@
+"""Devices in the yard: numbers that come by themselves are seen, taken and trusted, and what goes wrong is said."""
+
+from django.utils import timezone
+
+from rectaxis.fleets.models import Vehicle
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Entry
+from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.visit import Visit
+from tests.browser import expect
+from tests.yard import TOKEN, YardTestCase
+
+TRUTH = {
+    "axles/1/total_toe_deg": 0.31, "axles/1/bearing_deg": 0.12, "axles/2/total_toe_deg": 0.2, "axles/2/bearing_deg": -0.16,
+    "axles/1/left/camber_deg": -0.42, "axles/1/right/camber_deg": -0.85, "axles/2/left/camber_deg": -1.1,
+    "axles/2/right/camber_deg": -0.7, "axles/1/left/caster_deg": 3.1, "axles/1/right/caster_deg": 3.6,
+    "axles/1/left/sai_deg": 12.2, "axles/1/right/sai_deg": 12.9, "axles/1/setback_mm": 4.0, "axles/2/setback_mm": -3.0,
+}  # fmt: skip
+
+
+class WheelHeads(YardTestCase):
+    allowed_noise = ("net::ERR", "Failed to load resource")
+
+    def setUp(self):
+        super().setUp()
+        self.heads = Kit.objects.create(name="Heads", code="wheel_heads")
+        self.mara = User.objects.get(username="mara")
+        van = Vehicle.objects.get(unit="Van 9")
+        self.job = open_job(self.mara, van, self.heads, timezone.now())
+
+    def open_read(self):
+        page = self.sign_in()
+        page.goto(f"/jobs/{self.job.pk}/read/")
+        return page
+
+    def test_what_the_heads_say_is_taken_once_it_has_settled_and_solved(self):
+        _, device = self.device(self.job, self.heads, TRUTH)
+        page = self.open_read()
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        entries = Entry.objects.filter(job=self.job, counts=True)
+        page.click("[data-live-take-all]")
+        self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 4)
+        page.click("a:has-text('Heads on the rear')")
+        # Now by itself, scale after scale.
+        page.check("[data-live-auto]")
+        self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 8)
+        self.wait_for(lambda: entries.filter(slot__startswith="before/camber/").count() == 4)
+        kept = entries.filter(slot__startswith="before/sight/").first().taken
+        self.assertEqual(
+            (kept["serial"], kept["device"], kept["certified_until"]), ("S-7", str(device.pk), "2027-06-30")
+        )
+        self.assertGreaterEqual(kept["samples"], 5)
+        results = Visit(self.job).results("before")
+        for path in ("axles/1/total_toe_deg", "axles/2/total_toe_deg", "thrust_angle_deg"):
+            truth = TRUTH.get(path, TRUTH["axles/2/bearing_deg"])
+            estimate = results.estimates[path]
+            self.assertLess(abs(estimate.value - truth), 4 * estimate.u, path)
+        # Typing beside it stays possible, and says that a person did.
+        field = page.locator("[data-hand-input]")
+        field.fill("0.5")
+        field.press("Enter")
+        self.wait_for(lambda: entries.filter(typed__startswith="0.5", taken__isnull=True).exists())
+
+    def test_trouble_is_said_and_nothing_in_trouble_is_taken(self):
+        standin, _ = self.device(self.job, self.heads, TRUTH)
+        page = self.open_read()
+        said = page.locator("[data-live-trouble]")
+        panel = page.locator("[data-live]")
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        for do, more, words in (
+            ("tilt", {"axle": 1, "side": "left"}, "the head is not level"), ("drained", {}, "Less than an hour"),
+            ("nonsense", {}, "mean nothing"), ("block", {"axle": 2, "side": "right"}, "line of sight is blocked"),
+        ):  # fmt: skip
+            standin.do(do, **more)
+            expect(said).to_contain_text(words)
+            standin.do(do, **more)
+        expect(said).not_to_contain_text("not level")
+        standin.do("away")
+        expect(said).to_contain_text("No connection to the device")
+        expect(panel).to_contain_text("Nothing from a device")
+        standin.do("away")
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        standin.do("silent")
+        expect(said).to_contain_text("said nothing for over a second")
+        standin.do("silent")
+        standin.do("knock", what="vehicle")
+        expect(said).to_contain_text("The vehicle has moved")
+        page.click("[data-live-take-all]")
+        page.wait_for_timeout(300)
+        self.assertFalse(Entry.objects.filter(job=self.job).exists())
+
+    def test_the_follower_is_killed_and_started_again_and_the_page_says_so_and_goes_on(self):
+        self.device(self.job, self.heads, TRUTH)
+        page = self.open_read()
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        self.kill_follower()
+        expect(page.locator("[data-live-trouble]")).to_contain_text("What follows the devices does not answer")
+        self.follow()
+        expect(page.locator("[data-live-trouble]")).not_to_contain_text("does not answer")
+        expect(page.locator("[data-live].settled")).to_be_visible()
+
+    def test_a_device_is_paired_from_the_kits_page_and_what_is_wrong_is_said_beside_the_field(self):
+        standin, device = self.device(self.job, self.heads, TRUTH)
+        page = self.sign_in()
+        page.goto("/kits/")
+        page.click(f"tr:has-text('{self.heads.name}') a:has-text('devices')")
+        expect(page.locator("tr", has_text="camber, left of axle 1")).to_contain_text("settled")
+        self.assert_accessible(page)
+        page.click("button:has-text('Part with it')")
+        expect(page.locator("main")).to_contain_text("No device is paired")
+        for address, token, words in (
+            ("the van", TOKEN, "Expected an address such as"), ("http://127.0.0.1:9", TOKEN, "Nothing answers there"),
+            (standin.address, "wrong", "does not accept this token"), (standin.address, TOKEN, "is paired with"),
+        ):  # fmt: skip
+            page.fill("#id_address", address)
+            page.fill("#id_token", token)
+            page.click("button:has-text('Pair it')")
+            expect(page.locator("main")).to_contain_text(words)
+        page.click("button:has-text('Ask it to blink')")
+        expect(page.locator("[data-device-did]")).to_contain_text("the lamp blinks")
+        self.assertFalse(type(device).objects.get().unpaired)
