@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import json
 import os
 import secrets
 import signal
 import socket
 import subprocess
 import sys
-import time
 from collections.abc import Sequence
 
 from launch import PYTHON, ROOT, VAR, CannotStartError
 from launch.cluster import Cluster
 from launch.environment import ensure_environment
 from launch.packages import ensure_packages
+from launch.processes import Processes
 from launch.scripts import ensure_linter
 
 HELP = """\
@@ -92,7 +93,12 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
             str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
             "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
         ]  # fmt: skip
-        return _run_until_stopped(command, environment, port)
+        commands = {"web server": command, "follower of devices": [str(PYTHON), "manage.py", "follow"]}
+        if demo:
+            environment["RECTAXIS_STANDIN_TOKEN"] = secrets.token_urlsafe(24)
+            commands |= _standins(port, environment)
+        address = f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n"
+        return Processes(commands, environment).run(lambda: _answers(port), lambda: print(address, flush=True))
     finally:
         cluster.stop()
 
@@ -102,25 +108,19 @@ def _answers(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
-def _run_until_stopped(command: list[str], environment: dict[str, str], port: int) -> int:
-    # In a session of its own the server hears of Ctrl-C from here alone, once.
-    server = subprocess.Popen(command, cwd=ROOT, env=os.environ | environment, start_new_session=True)
-    try:
-        while server.poll() is None and not _answers(port):
-            time.sleep(0.1)
-        if server.poll() is None:
-            print(f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n", flush=True)
-        return server.wait()
-    except KeyboardInterrupt:
-        print("\nStopping.", flush=True)
-        return 0
-    finally:
-        if server.poll() is None:
-            server.terminate()
-            try:
-                server.wait(10)
-            except subprocess.TimeoutExpired:
-                server.kill()
+def _standins(port: int, environment: dict[str, str]) -> dict[str, list[str]]:
+    """The demo's stand-ins, each on a port of its own after the web server's."""
+    _manage(environment, "set_up_standins", "--port", str(port + _STANDINS_AFTER))
+    found = {}
+    for path in sorted((VAR / "standins").glob("*.json")):
+        data = json.loads(path.read_text())
+        found[f"stand-in {data['serial']}"] = [
+            str(PYTHON), "-m", "standins", "play", str(path), "--port", str(data["port"]), "--serial", data["serial"],
+        ]  # fmt: skip
+    return found
+
+
+_STANDINS_AFTER = 11
 
 
 def add_user(words: Sequence[str]) -> int:

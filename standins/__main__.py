@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import os
 import sys
 from pathlib import Path
 
@@ -29,7 +30,7 @@ def main(words: list[str]) -> int:
     play = commands.add_parser("play", help="play a device on a made-up vehicle")
     play.add_argument("vehicle", type=Path, help="a file with vehicle, truth, kit and seed")
     play.add_argument("--port", type=int, required=True)
-    play.add_argument("--token", required=True)
+    play.add_argument("--token", default=os.environ.get("RECTAXIS_STANDIN_TOKEN"), help="or RECTAXIS_STANDIN_TOKEN")
     play.add_argument("--serial", default="S-0001")
     play.add_argument("--rate", type=float, default=10.0, help="readings a second")
     ask = commands.add_parser("check", help="say whether a device speaks the feed")
@@ -38,6 +39,8 @@ def main(words: list[str]) -> int:
     given = parser.parse_args(words)
     if given.command == "check":
         return check(given.url, given.token)
+    if not given.token:
+        parser.error("expected a token: --token, or RECTAXIS_STANDIN_TOKEN in the environment")
     yard = Yard.load(given.vehicle)
     if yard.kit_code not in KINDS:
         parser.error(f"the kit {yard.kit_code} is not played; expected one of {', '.join(KINDS)}")

@@ -20,7 +20,7 @@ BROWSER = (
     ),
 )
 """Tests in the browser, in parts that take about as long."""
-REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes")
+REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes", "tests.test_feed")
 PARTS = {"first browser": BROWSER[0], "second browser": BROWSER[1], "without a browser": REST}
 
 

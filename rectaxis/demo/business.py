@@ -23,6 +23,7 @@ from rectaxis.demo.data import (
     TRACTOR,
     TRAILER,
     TRUTH,
+    TWIN_STEER,
     VAN,
     YARD,
 )
@@ -45,6 +46,8 @@ from rectaxis.visit.kits import rig_of
 from rectaxis.visit.visit import Visit
 
 PASSWORD = "island ferry"  # noqa: S105 - shown on the demo's own sign-in page
+LIVE = (("Van 30", 7, "wheel_heads"), ("Rigid 12", 6, "frame_cameras"))
+"""Vehicles that stand-ins hang on: unit, hour of the visit, kind of kit."""
 
 
 def make_people(fleet: Fleet) -> User:
@@ -222,5 +225,8 @@ def make_demo() -> None:
     quick, plate = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"), kits["drive_over_plate"]
     open_job(person, quick, plate, day.replace(hour=18), "Toe only", scope="toe",
              simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
+    for unit, hour, code in LIVE:
+        live = make_van(fleets[0], 30) if code == "wheel_heads" else vehicle(3, unit, "ST 12 ISL", TWIN_STEER)
+        open_job(person, live, kits[code], day.replace(hour=hour), "With the kit that reads itself")
     _unsafe(person, make_van(fleets[0], 2), kits["flag_lasers"], day)
     _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

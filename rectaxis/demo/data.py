@@ -137,6 +137,7 @@ COACH = layout_of_pattern(pattern("coach"))
 RIGID = layout_of_pattern(pattern("truck_8x4")) | {
     "packings": [{"axle": 1, "thickness_mm": 7.9, "above": 0, "below": 1, "low_mm": 455.0, "high_mm": 470.0}]
 }
+TWIN_STEER = layout_of_pattern(pattern("truck_10x2"))
 """Layouts of the trade's usual patterns."""
 
 KITS = (
@@ -148,6 +149,8 @@ KITS = (
     ("Frame flags, four", "frame_flags", 90),
     ("Drive-over plate", "drive_over_plate", -5),
     ("Angle gauge", "angle_gauge", 30),
+    ("Wheel heads, four", "wheel_heads", 120),
+    ("Wheel cameras, yellow case", "frame_cameras", 150),
 )
 """Name, kind, and days until the certificate runs out."""
 
