@@ -68,9 +68,9 @@ class Adjusted:
         alone = sum(by @ self.inverses[target] @ by.T for target, by in slopes.items())
         return np.asarray(alone + through @ self.common @ through.T)
 
-    def by_tilt(self, slopes: Mapping[int, Array]) -> Array:
-        """How numbers with ``slopes`` (r, k) follow turns of the level about x and y, (r, 2), radians."""
-        return np.asarray(self.by_shared(slopes) @ self.follows)
+    def by_tilt(self, slopes: Mapping[int, Array], shared: Array | None = None) -> Array:
+        """How numbers with ``slopes`` (r, k), and ``shared`` (r, c), follow turns of the level about x and y, (r, 2), radians."""
+        return np.asarray(self.by_shared(slopes, shared) @ self.follows)
 
 
 class Bundle:

@@ -66,6 +66,12 @@ class Trial:
         matters = self.turned_deg > turned or self.moved_mm > moved or abs(self.longer) > longer
         return matters and survival(self.gain, self.twists.shape[2]) < _WRONG
 
+    @property
+    def unlikely(self) -> bool:
+        """Whether it would have to be so large that anything else is likelier."""
+        moved, longer = _LIKELY.get(self.why, (np.inf, np.inf))
+        return self.moved_mm > moved or abs(self.longer) > longer
+
 
 _QUIET = 25.0
 """Where no view's plate (six unknowns) would take more off, nothing is tried; chance gives it in 3 of 10,000 views."""
@@ -90,6 +96,12 @@ uncertainty, and a yard that is not quite flat does as much. A choice.
 """
 
 
+_LIKELY = {"settled": (10.0, np.inf), "focal": (np.inf, 0.2)}
+"""How far a vehicle settles between two shots, mm, and by what share a focal length changes, at most. A choice: a knock of a
+tenth of a degree looks like a vehicle that sank by centimetres on one side.
+"""
+
+
 def worst_doubt(setup: Setup, adjusted: Adjusted) -> Doubt | None:
     """What went wrong first of all; None where nothing did."""
     if not _any_doubt(adjusted):
@@ -97,6 +109,7 @@ def worst_doubt(setup: Setup, adjusted: Adjusted) -> Doubt | None:
     found = [trial for trial in trials(setup, adjusted) if trial.counts]
     if not found:
         return None
+    found = [trial for trial in found if not trial.unlikely] or found
     # A turn of degrees is not quite what a small one is: of what explains nearly as much the simplest is taken.
     most = max(trial.gain for trial in found)
     good = [trial for trial in found if trial.gain > _AS_GOOD * most]

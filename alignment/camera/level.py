@@ -43,14 +43,16 @@ def levelled(cameras: Sequence[Camera], up: Array) -> list[Camera]:
 
 @dataclass(frozen=True)
 class RollingRadius:
-    """How far a wheel's centre went for a radian that it rolled, mm, with its standard uncertainty by the dots."""
+    """How far a wheel's centre went for a radian that it rolled, mm, with its standard uncertainty by the dots and the level."""
 
     value: float
     u: float
 
 
-def rolling_radius(adjusted: Adjusted, target: int, out_mm: float) -> RollingRadius:
-    """The centre's way along the wheel's heading over the angle rolled, through all roll shots."""
+def rolling_radius(adjusted: Adjusted, target: int, out_mm: float, level: Array | None = None) -> RollingRadius:
+    """The centre's way along the wheel's heading over the angle rolled, through all roll shots; ``level`` (2, 2) is the
+    covariance of the level, radians, where it is not exact.
+    """
     wheel, columns = adjusted.scene.wheels[target], adjusted.columns
     sign = 1.0 if wheel.axis[1] > 0 else -1.0
     centre = centre_of(adjusted, target, out_mm).place
@@ -74,6 +76,9 @@ def rolling_radius(adjusted: Adjusted, target: int, out_mm: float) -> RollingRad
             if ("path", one) in columns.shared:
                 shared[0, columns.shared[("path", one)]] += share * by_path
     variance = float(adjusted.covariance({target: own}, shared)[0, 0])
+    if level is not None:
+        follow = adjusted.by_tilt({target: own}, shared)
+        variance += float((follow @ level @ follow.T)[0, 0])
     return RollingRadius(radius, max(variance, 0.0) ** 0.5)
 
 

@@ -224,7 +224,7 @@ def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
     ]
     wheels: list[dict[str, Any]] = []
     if found.fitted.adjusted is not None:
-        wheels = [_wheel(setup, looked, found.fitted, number) for number in _in_order(setup, found.fitted.adjusted)]
+        wheels = [_wheel(setup, looked, found, number) for number in _in_order(setup, found.fitted.adjusted)]
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -302,11 +302,11 @@ def _readings(setup: Setup, found: Measured) -> list[dict[str, Any]]:
     return [*own, together]
 
 
-def _wheel(setup: Setup, looked: Looked, fitted: Fitted, number: int) -> dict[str, Any]:
-    adjusted, target = fitted.adjusted, setup.targets[number]
+def _wheel(setup: Setup, looked: Looked, found: Measured, number: int) -> dict[str, Any]:
+    adjusted, target = found.fitted.adjusted, setup.targets[number]
     assert adjusted is not None  # noqa: S101 - asked for wheels that were told
     wheel = adjusted.scene.wheels[number]
-    radius = rolling_radius(adjusted, number, target.out_mm)
+    radius = rolling_radius(adjusted, number, target.out_mm, found.level)
     mine = [at for at, view in enumerate(adjusted.dots.views) if view.target == number]
     dots = 2 * sum(len(adjusted.dots.views[at].numbers) for at in mine)
     rms = float(np.sqrt(adjusted.squares[mine].sum() / max(dots, 1))) * adjusted.noise[number]

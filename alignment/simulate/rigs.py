@@ -128,12 +128,17 @@ class Scenario:
         usual = Conditions(noise=self.kit.noise, blur=self.kit.blur)
         for number, moment in enumerate(self.moments):
             poses = plates_at(self.wheels, moment)
-            for name, steady in self.eyes.items():
-                eye = steady
-                if self.knocked is not None and name == self.knocked[0] and number >= self.knocked[1]:
-                    eye = replace(eye, rotation=eye.rotation @ Rotation.from_rotvec(self.knocked[2]).inv().as_matrix())
+            for name in self.eyes:
+                eye = self._eye(name, number)
                 how = self.conditions.get((number, name), usual)
                 yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
+
+    def _eye(self, name: str, shot: int) -> Eye:
+        """A camera as it stands in a shot."""
+        eye = self.eyes[name]
+        if self.knocked is None or name != self.knocked[0] or shot < self.knocked[1]:
+            return eye
+        return replace(eye, rotation=eye.rotation @ Rotation.from_rotvec(self.knocked[2]).inv().as_matrix())
 
     def dots(self, noise: float = 0.0) -> Iterator[tuple[int, int, str, Array]]:
         """Every dot that is seen, without pictures: target, shot, camera and pixels (n, 2), with a normal error of ``noise``
@@ -148,7 +153,8 @@ class Scenario:
         flat = np.hstack((outlines, np.zeros((len(outlines), 1))))
         for shot, moment in enumerate(self.moments):
             for target, pose in enumerate(plates_at(self.wheels, moment).values()):
-                for name, eye in self.eyes.items():
+                for name in self.eyes:
+                    eye = self._eye(name, shot)
                     turn, place = eye.rotation @ pose.turn, eye.rotation @ (pose.place - eye.position)
                     matrix = np.array(
                         [[eye.focal[0], 0, eye.principal[0]], [0, eye.focal[1], eye.principal[1]], [0, 0, 1]]

@@ -21,7 +21,7 @@ from alignment.camera.readings import covariance, tell
 from alignment.camera.start import first_scene, stood
 from alignment.camera.views import TWIST, Dots, View, rotation_vector, turned_by
 from alignment.model.vehicle import side_sign
-from alignment.simulate.pictured import dotted, errors, read, setup_of
+from alignment.simulate.pictured import dotted, errors, radii, read, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
 from alignment.simulate.rigs import DEFAULT, EXACT, Scenario, stand
 
@@ -266,16 +266,24 @@ class Adjustment(unittest.TestCase):
                 scenario = stand(DEFAULT, seed)
                 answer = read(scenario, up=up, noise=0.012)
                 self.assertEqual(answer["warnings"], [], seed)
-                found = list(errors(scenario, answer))
+                found = [*errors(scenario, answer), *radii(scenario, answer)]
                 # Results of one set-up go together: one of each keeps the numbers independent.
                 _, error, u = found[seed * 7 % len(found)]
                 z.append(error / u)
             # Four standard errors of so many independent normal numbers.
             self.assertAlmostEqual(math.sqrt(np.mean(np.square(z))), 1, delta=4 / math.sqrt(2 * len(z)))
 
+    def test_without_a_level_a_rolling_radius_is_less_sure(self):
+        scenario = stand(DEFAULT, 3, sweeps=())
+        u = {
+            up: np.mean([u for _, _, u in radii(scenario, read(scenario, up=up, noise=0.008))]) for up in (True, False)
+        }
+        # The path's plane leans as much as the ground may: that shows in how far a wheel's centre goes along its heading.
+        self.assertGreater(u[False], 1.05 * u[True])
+
     def test_on_uneven_ground_camber_is_told_against_the_ground_and_better_against_gravity(self):
         z, u = {"camber_deg": [], "camber_gravity_deg": []}, {"camber_deg": [], "camber_gravity_deg": []}
-        for seed in range(12):
+        for seed in range(8):
             scenario = stand(DEFAULT, seed, sweeps=(), uneven_deg=1.0)
             for path, error, size in errors(scenario, read(scenario, up=False, noise=0.012)):
                 name = path.rsplit("/", 1)[-1]

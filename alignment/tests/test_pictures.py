@@ -26,7 +26,7 @@ from alignment.camera.plates import Plate
 from alignment.camera.setups import parse
 from alignment.errors import JobFileError
 from alignment.simulate.mishaps import MISHAPS, rightly_named
-from alignment.simulate.pictured import errors, looked_at, setup_of
+from alignment.simulate.pictured import dotted, errors, looked_at, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
 from alignment.simulate.rigs import SMALL, Scenario, stand
 
@@ -178,6 +178,14 @@ class WhatGoesWrong(unittest.TestCase):
                     answer = {"readings": [], "warnings": [fault._asdict() for fault in error.faults]}
                 told = [one for one in answer["readings"] if one["kind"] == "wheel_axis"]
                 self.assertTrue(rightly_named(mishap, answer["warnings"], told), answer["warnings"])
+
+    def test_a_knock_is_not_taken_for_a_vehicle_that_sank_by_centimetres_or_a_lens_of_twice_its_length(self):
+        for seed in (28, 29):
+            mishap = MISHAPS["knocked"](seed)
+            setup = setup_of(mishap.scenario)
+            looked = dotted(mishap.scenario, setup, 0.007)
+            said = as_dict(setup, looked, measured(setup, looked))["warnings"]
+            self.assertTrue(rightly_named(mishap, said, []), said)
 
     def test_mud_on_dots_costs_those_dots_and_no_more(self):
         scenario = stand(SMALL, 3, rolls=(0, -10, -20), sweeps=())
