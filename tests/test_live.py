@@ -120,3 +120,27 @@ class WheelHeads(YardTestCase):
         page.click("button:has-text('Ask it to blink')")
         expect(page.locator("[data-device-did]")).to_contain_text("the lamp blinks")
         self.assertFalse(type(device).objects.get().unpaired)
+
+    def test_wheels_and_strips_move_with_the_wheel_and_nothing_is_recorded(self):
+        standin, _ = self.device(self.job, self.heads, TRUTH)
+        page = self.open_read()
+        wheel = page.locator("[data-wheel='1/left']").first
+        strip = page.locator("[data-strip='axles/1/total_toe_deg'] .strip-text b")
+        expect(strip).to_contain_text("toe-in")
+        turn, toe = float(wheel.get_attribute("data-turn")), self.degrees(strip)
+        standin.do("adjust", path="axles/1/left/toe_deg", by=1.0)
+        self.wait_for(lambda: abs(float(wheel.get_attribute("data-turn")) - turn - 1.0) < 0.1)
+        self.wait_for(lambda: abs(self.degrees(strip) - toe - 1.0) < 0.1)
+        expect(page.locator("[data-live-drawn]")).to_be_visible()
+        self.assertFalse(Entry.objects.filter(job=self.job).exists())
+        # A refresh of the page's own parts does not put the wheels back.
+        page.evaluate("document.body.dispatchEvent(new CustomEvent('rx:saved'))")
+        page.wait_for_timeout(800)
+        self.assertLess(abs(float(wheel.get_attribute("data-turn")) - turn - 1.0), 0.1)
+        standin.do("away")
+        expect(page.locator("[data-live-drawn]")).to_be_hidden()
+        expect(strip).to_have_text("–")
+
+    @staticmethod
+    def degrees(strip):
+        return float(strip.inner_text().partition("°")[0])

@@ -7,7 +7,8 @@ import datetime as dt
 import json
 import logging
 import time
-from typing import Any
+from collections.abc import Callable, Mapping
+from typing import Any, Protocol
 
 import httpx
 import psycopg
@@ -133,11 +134,25 @@ _LONGEST_NUMBER = 18
 _KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
 
 
+class Watcher(Protocol):
+    """Who makes more of what devices say, for pages that say that they want it."""
+
+    def want(self, wanted: Mapping[str, str], now: float) -> None:
+        """A page wants something."""
+
+    async def news(self, heard: Callable[[str], Mapping[str, tuple[Any, ...]]], now: float) -> list[str]:
+        """What is to be told now; ``heard`` gives what a device says, by its key."""
+
+
 class Follower:
     """All devices, and what is told of them."""
 
-    def __init__(self) -> None:
+    def __init__(self, watcher: Watcher | None = None) -> None:
         self.following: dict[str, tuple[Followed, asyncio.Task[None]]] = {}
+        self._watcher = watcher
+
+    def _heard(self, device: str) -> Mapping[str, tuple[Any, ...]]:
+        return self.following[device][0].heard.values(time.monotonic()) if device in self.following else {}
 
     async def run(self) -> None:
         """Follow until stopped; a database that is away for a while is waited for."""
@@ -150,6 +165,7 @@ class Follower:
                         tasks.create_task(self._tell(telling))
                         tasks.create_task(self._hear(hearing))
                         tasks.create_task(self._keep())
+                        tasks.create_task(self._watch())
             except* (psycopg.Error, OSError) as errors:
                 log.warning("the database is away: %s", errors.exceptions[0])
                 await asyncio.sleep(1.0)
@@ -181,6 +197,16 @@ class Follower:
             tick += 1
             await asyncio.sleep(TICK_S)
 
+    async def _watch(self) -> None:
+        """Tell what the watcher makes of it, on a connection of its own: it takes longer, and holds up no number."""
+        if self._watcher is None:
+            return
+        async with await connect() as telling:
+            while True:
+                for text in await self._watcher.news(self._heard, time.monotonic()):
+                    await telling.execute("SELECT pg_notify(%s, %s)", (LIVE, text))
+                await asyncio.sleep(TICK_S)
+
     async def _hear(self, hearing: psycopg.AsyncConnection[Any]) -> None:
         async for notice in hearing.notifies():
             try:
@@ -190,6 +216,8 @@ class Follower:
                 continue
             if do == "pair":
                 await self._pair()
+            elif do == "watch" and self._watcher is not None:
+                self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
                 await self.following[device][0].command(str(do))
 

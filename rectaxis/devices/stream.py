@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import AsyncIterator, Callable, Collection, Mapping
 from typing import Any
 
+from asgiref.sync import sync_to_async
 from django.http import StreamingHttpResponse
 
-from rectaxis.devices.channel import hub
+from rectaxis.devices.channel import hub, want
 from rectaxis.devices.trouble import CODES, Trouble
 
 Named = Callable[[str], Collection[str]]
 """Under which names a page knows what a device measures, by the measure's key."""
 
 
-def stream(devices: Collection[str], named: Named) -> StreamingHttpResponse:
-    """The answer that goes on for as long as the page is open."""
-    answer = StreamingHttpResponse(_events(frozenset(devices), named), content_type="text/event-stream")
+def stream(devices: Collection[str], named: Named, watch: Mapping[str, str] | None = None) -> StreamingHttpResponse:
+    """The answer that goes on for as long as the page is open. ``watch`` is the visit, phase and style that it shows."""
+    events = _events(frozenset(devices), named, dict(watch or {}))
+    answer = StreamingHttpResponse(events, content_type="text/event-stream")
     answer["Cache-Control"] = "no-store"
     # Packed, it would wait until there is enough to pack.
     answer["Content-Encoding"] = "identity"
@@ -25,10 +28,13 @@ def stream(devices: Collection[str], named: Named) -> StreamingHttpResponse:
     return answer
 
 
-async def _events(devices: frozenset[str], named: Named) -> AsyncIterator[str]:
+async def _events(devices: frozenset[str], named: Named, watch: dict[str, str]) -> AsyncIterator[str]:
     yield _event({"listening": True})
-    silent = False
+    silent, told_at = False, float("-inf")
     async for text in hub().hear():
+        if watch and time.monotonic() - told_at > _AGAIN_S:
+            told_at = time.monotonic()
+            await sync_to_async(want)(do="watch", **watch)
         if not text:
             # Nothing of any device, and no sign of life of the follower: the page says so.
             silent = True
@@ -41,6 +47,12 @@ async def _events(devices: frozenset[str], named: Named) -> AsyncIterator[str]:
                 yield _event({"follower": True})
         elif told.get("device") in devices:
             yield _event(_for_page(told, named))
+        elif watch and all(told.get(key) == value for key, value in watch.items()):
+            yield _event(told)
+
+
+_AGAIN_S = 10.0
+"""How often a page says that it is still open."""
 
 
 def _for_page(told: Mapping[str, Any], named: Named) -> dict[str, Any]:

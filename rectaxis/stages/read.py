@@ -77,6 +77,7 @@ def read_page(
         **solved(page, results),
         "current": current_rows(visit, values),
         "devices": devices_of(visit.job),
+        "verdicts": ("inside", "outside", "undecided"),
         "pad_keys": PAD_KEYS,
         "plan": maker.draw(results, values, marks, page.style),
         "tabs": there,

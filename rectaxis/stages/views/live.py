@@ -13,6 +13,7 @@ from rectaxis.devices.stream import stream
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
 from rectaxis.stages.devices import devices_of
 from rectaxis.visit.visit import Visit
 
@@ -22,7 +23,9 @@ async def devices(request: HttpRequest, pk: UUID) -> HttpResponseBase:
     """Live numbers under the names of the visit's own scales. **Raises** PermissionDenied, Http404."""
     user = await request.auser()
     known, names = await sync_to_async(_known)(user, pk)
-    return stream(known, lambda key: names.get(key, ()))
+    phase, style = request.GET.get("phase", ""), getattr(user, "angle_style", "deg")
+    watch = {"job": str(pk), "phase": phase, "style": style} if known and phase in set(Phase) else None
+    return stream(known, lambda key: names.get(key, ()), watch)
 
 
 def _known(user: object, pk: UUID) -> tuple[list[str], dict[str, list[str]]]:

@@ -1,6 +1,7 @@
 // Numbers that come by themselves from devices: shown where they belong, taken when they have settled or by a press.
 // Nothing is worked out here: whether a number has settled, and what is wrong, comes with it.
 
+import { startDrawing } from "./moving.js";
 import { said, unitOf } from "./said.js";
 
 const SHOWN_MS = 100;
@@ -35,6 +36,7 @@ export function startLive(bench) {
   if (!panel) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
+  const drawing = startDrawing(bench);
   const big = panel.querySelector("[data-live-value]");
   const how = panel.querySelector("[data-live-how]");
   const take = panel.querySelector("[data-live-take]");
@@ -49,6 +51,7 @@ export function startLive(bench) {
   const text = (value) => String(Number(value.toFixed(DECIMALS)));
 
   function heard(message) {
+    if (message.job) return drawing.show(message);
     if ("follower" in message) away.follower = message.follower ? "" : NO_FOLLOWER;
     if (message.listening || !message.device) return draw();
     away.follower = "";

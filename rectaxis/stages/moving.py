@@ -1,0 +1,176 @@
+"""What the devices' numbers make of a vehicle, many times a second: for the pages that are open on it.
+
+Nothing of this is recorded. The numbers stand in for those of the phase that a page shows, and what follows from them is told as plain
+numbers for the drawing: by how much each wheel and line is turned, and where each strip's dot stands.
+"""
+
+from __future__ import annotations
+
+import json
+import logging
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from asgiref.sync import sync_to_async
+
+from alignment.jobfile import parse, solve_phase
+from alignment.judge.results import PhaseResults
+from alignment.live.measures import measure_of
+from rectaxis.business.words import in_words_of_the_business
+from rectaxis.devices.channel import MOST_BYTES
+from rectaxis.drawing.plan import PlanMaker
+from rectaxis.drawing.strips import Strip, strip_groups
+from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
+from rectaxis.record.snapshot import is_runout
+from rectaxis.stages.devices import devices_of
+from rectaxis.visit.judged import judged
+from rectaxis.visit.visit import Visit
+
+log = logging.getLogger("rectaxis.devices")
+Heard = Callable[[str], Mapping[str, tuple[Any, ...]]]
+"""What a device says now, by its key: for each measure its value first."""
+_FORGET_S = 25.0
+"""A page says every ten seconds that it is open; one that has not said so twice is closed."""
+_AT_ONCE_S = 0.2
+_MOST_WATCHED = 100
+
+
+@dataclass
+class Watched:
+    """A visit that pages are open on, in one phase and one style of angles."""
+
+    job: str
+    phase: str
+    style: str
+    until: float
+    visit: Visit | None = None
+    added: int = -1
+    devices: tuple[str, ...] = ()
+    due: float = 0.0
+    last: dict[str, float] | None = None
+
+
+class Moving:
+    """All visits that are watched."""
+
+    def __init__(self) -> None:
+        self._watched: dict[tuple[str, str, str], Watched] = {}
+
+    def want(self, wanted: Mapping[str, str], now: float) -> None:
+        """A page says that it is open."""
+        key = (str(wanted.get("job", "")), str(wanted.get("phase", "")), str(wanted.get("style", "")))
+        if key in self._watched:
+            self._watched[key].until = now + _FORGET_S
+        elif len(self._watched) < _MOST_WATCHED and key[1] in set(Phase):
+            self._watched[key] = Watched(*key, until=now + _FORGET_S)
+
+    async def news(self, heard: Heard, now: float) -> list[str]:
+        """What is to be told now of what is watched."""
+        self._watched = {key: one for key, one in self._watched.items() if one.until > now}
+        told: list[str] = []
+        for one in self._watched.values():
+            if one.due <= now:
+                one.due = now + _AT_ONCE_S
+                told += await sync_to_async(self._tell)(one, heard)
+        return told
+
+    def _tell(self, one: Watched, heard: Heard) -> list[str]:
+        """What one watched visit comes to; nothing where its devices say nothing new."""
+        try:
+            visit = self._visit(one)
+            if visit is None:
+                return []
+            values = dict(_values(visit, one, heard))
+            if not values or values == one.last:
+                return []
+            one.last = values
+            return list(_parcels(one, _drawn(visit, one, _solved(visit, Phase(one.phase), values))))
+        except Exception:
+            # One visit that cannot be worked out is told in the log, and does not stop the others.
+            log.exception("what the devices say of visit %s could not be worked out", one.job)
+            one.due += _FORGET_S
+            return []
+
+    @staticmethod
+    def _visit(one: Watched) -> Visit | None:
+        """The visit as its record stands; read again when something was added to it."""
+        added = Job.objects.filter(pk=UUID(one.job)).values_list("added", flat=True).first()
+        if added is None:
+            return None
+        if one.visit is None or added != one.added:
+            job = Job.objects.select_related("vehicle__fleet", "technician").get(pk=one.job)
+            one.visit, one.added, one.last = Visit(job), added, None
+            one.devices = tuple(str(device.pk) for device in devices_of(job))
+        return one.visit
+
+
+def _values(visit: Visit, one: Watched, heard: Heard) -> Iterator[tuple[str, float]]:
+    """Live numbers by the places of the visit's scales, in the order of the stations."""
+    now = {key: value[0] for device in one.devices for key, value in heard(device).items()}
+    for station in visit.readings.stations:
+        # A runout or a sweep is read at its time, not as the wheel stands.
+        if station.stage != "read" or is_runout(station):
+            continue
+        for path in station.fields:
+            of = measure_of(station, path)
+            if of is not None and of.key in now:
+                yield f"{station.slot}/{path}", now[of.key]
+
+
+def _solved(visit: Visit, phase: Phase, live: Mapping[str, float]) -> PhaseResults:
+    """Results of a phase in which live numbers stand in where nothing is typed; while setting nothing is typed that still holds."""
+    readings, setting = visit.readings, phase in (Phase.SET, Phase.AIR)
+    of = Phase.AFTER if setting else phase
+    typed = {} if setting else readings.values(of)
+    values = {slot: dict(fields) for slot, fields in typed.items()}
+    for at, value in live.items():
+        slot, _, field = at.rpartition("/")
+        values.setdefault(slot, {}).setdefault(field, value)
+    stations = [one for one in readings.stations if of == Phase.BEFORE or not is_runout(one)]
+    if setting:
+        # What a sweep or a roll told stays as it was: it is carried by the page, and not read again here.
+        stations = [one for one in stations if one.stage == "read"]
+    complete = readings.complete(of, stations, values, {} if setting else readings.looks(of))
+    return solve_phase(parse(readings.job_file(complete)), of, readings.held_u_deg)
+
+
+def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:
+    """What the drawing shows of results, as numbers and words."""
+    snapshot = visit.snapshot
+    with in_words_of_the_business():
+        plan = PlanMaker(snapshot.vehicle, None, look=snapshot.look).draw(results, {}, style=one.style)
+        rows = judged(snapshot.vehicle, results.verdicts, snapshot.spec.rows, (), [one.style])
+    wheels = {
+        f"{wheel.axle}/{wheel.side}": wheel.turn
+        for axle in plan.axles
+        for wheel in axle.wheels
+        if wheel.turn is not None
+    }
+    return {
+        "wheels": {name: round(turn, 4) for name, turn in wheels.items()},
+        "lines": {line.kind: [round(line.turn, 4), line.label] for line in plan.lines if line.label},
+        "strips": {strip.path: _strip(strip) for group in strip_groups(rows, one.style) for strip in group.strips if strip.dot is not None},
+    }  # fmt: skip
+
+
+def _strip(strip: Strip) -> list[Any]:
+    low, high = strip.whisker or (0.0, 0.0)
+    return [strip.dot, low, high, strip.verdict, strip.text, strip.word, strip.doubt]
+
+
+def _parcels(one: Watched, drawn: dict[str, Any]) -> Iterator[str]:
+    """The same in pieces that the database's notices can carry."""
+    head = {"job": one.job, "phase": one.phase, "style": one.style}
+    first = {**head, "wheels": drawn["wheels"], "lines": drawn["lines"]}
+    piece, size = dict[str, Any](), len(json.dumps(first))
+    for path, strip in drawn["strips"].items():
+        more = len(json.dumps({path: strip}))
+        if piece and size + more > MOST_BYTES:
+            yield json.dumps({**first, "strips": piece})
+            piece, first, size = {}, dict(head), len(json.dumps(head))
+        piece[path] = strip
+        size += more
+    yield json.dumps({**first, "strips": piece})

@@ -1,0 +1,76 @@
+// The drawing as the vehicle stands now, by the devices: wheels, lines and strips. The server works it out and says where each
+// thing stands; here it is put there, again after each refresh, which draws what is on the record.
+
+const SVG = "http://www.w3.org/2000/svg";
+const STALE_MS = 3000;
+const VERDICTS = ["inside", "outside", "undecided", "undetermined"];
+
+export function startDrawing(bench) {
+  const last = { wheels: {}, lines: {}, strips: {} };
+  const word = bench.querySelector("[data-live-drawn]");
+  let told = 0;
+
+  function put() {
+    if (!told) return;
+    for (const [name, turn] of Object.entries(last.wheels)) {
+      for (const part of bench.querySelectorAll(`[data-wheel="${CSS.escape(name)}"]`)) {
+        part.dataset.turn = turn;
+        part.classList.remove("unknown");
+      }
+    }
+    for (const [kind, [turn, label]] of Object.entries(last.lines)) {
+      for (const part of bench.querySelectorAll(`[data-line="${kind}"]`)) part.dataset.turn = turn;
+      for (const part of bench.querySelectorAll(`[data-line-name="${kind}"]`)) {
+        part.dataset.turned = turn;
+        part.textContent = label;
+      }
+    }
+    for (const [path, strip] of Object.entries(last.strips)) {
+      const box = bench.querySelector(`[data-strip="${CSS.escape(path)}"]`);
+      if (box) move(bench, box, strip);
+    }
+    document.dispatchEvent(new CustomEvent("rx:enlarge"));
+  }
+
+  // What is no longer told is no longer shown: the next refresh draws what is on the record.
+  setInterval(() => {
+    if (!told || performance.now() - told < STALE_MS) return;
+    told = 0;
+    if (word) word.hidden = true;
+    document.body.dispatchEvent(new CustomEvent("rx:saved"));
+  }, STALE_MS / 3);
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(put, 0));
+
+  return {
+    show({ wheels = {}, lines = {}, strips = {} }) {
+      Object.assign(last.wheels, wheels);
+      Object.assign(last.lines, lines);
+      Object.assign(last.strips, strips);
+      told = performance.now();
+      if (word) word.hidden = false;
+      put();
+    },
+  };
+}
+
+function move(bench, box, [dot, low, high, verdict, text, said, doubt]) {
+  const svg = box.querySelector("svg");
+  if (!box.classList.contains(verdict)) box.classList.remove(...VERDICTS);
+  box.classList.add(verdict, "moves");
+  const whisker = svg.querySelector(".s-whisker") || svg.appendChild(document.createElementNS(SVG, "path"));
+  whisker.setAttribute("class", "s-whisker");
+  whisker.setAttribute("d", `M${low} 9v10M${low} 14H${high}M${high} 9v10`);
+  whisker.setAttribute("fill", "none");
+  const place = svg.querySelector("g") || svg.appendChild(document.createElementNS(SVG, "g"));
+  if (place.dataset.dot !== verdict) {
+    place.dataset.dot = verdict;
+    place.replaceChildren(...[...bench.querySelector(`[data-glyph="${verdict}"]`).children].map((part) => part.cloneNode(true)));
+  }
+  place.setAttribute("transform", `translate(${dot} 14)`);
+  const words = box.querySelector(".strip-text");
+  words.querySelector("b").textContent = text;
+  words.querySelector(".word").textContent = said;
+  const small = words.querySelector("small");
+  if (small) small.textContent = `\u00b1 ${doubt}`;
+  svg.setAttribute("aria-label", `${box.querySelector(".strip-label").textContent}: ${text}, ${said}`);
+}
