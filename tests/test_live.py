@@ -144,3 +144,38 @@ class WheelHeads(YardTestCase):
     @staticmethod
     def degrees(strip):
         return float(strip.inner_text().partition("°")[0])
+
+    def test_rolling_and_steering_are_guided_and_read_where_the_wheels_hold_still(self):
+        truth = TRUTH | {f"axles/{axle}/{side}/clamp/{part}_deg": size for axle in (1, 2) for side, part, size in (
+            ("left", "cosine", 0.21), ("left", "sine", -0.14), ("right", "cosine", -0.3), ("right", "sine", 0.1))}  # fmt: skip
+        standin, _ = self.device(self.job, self.heads, truth)
+        page = self.sign_in()
+        page.goto(f"/jobs/{self.job.pk}/roll/")
+        said, typed = page.locator("[data-guide-text]"), Entry.objects.filter(job=self.job, slot__contains="runout")
+        for wheel in range(4):
+            self.wait_for(lambda count=4 * wheel + 2: typed.count() == count)
+            expect(said).to_contain_text("forward, 180° more")
+            standin.do("roll", deg=100)
+            expect(page.locator("[data-guide-by]")).to_have_text("80°")
+            standin.do("roll", deg=180)
+            self.wait_for(lambda count=4 * wheel + 4: typed.count() == count)
+            standin.do("roll", deg=0)
+        expect(said).to_have_text("Done.")
+        clamps = Visit(self.job).readings.clamps
+        self.assertAlmostEqual(clamps["runout/1/left"].cosine.value, 0.21, delta=0.05)
+        page.goto(f"/jobs/{self.job.pk}/roll/?setup=1&sweep=1")
+        swings = Entry.objects.filter(job=self.job, slot__contains="swing")
+        page.locator(".setups a:has-text('weep')").first.click()
+        expect(said).to_contain_text("Steer to the left, 10.0° more.")
+        standin.do("steer", deg=10)
+        self.wait_for(lambda: swings.count() == 2)
+        expect(said).to_contain_text("Steer to the right, 20.0° more.")
+        standin.do("steer", deg=-10)
+        self.wait_for(lambda: swings.count() == 4)
+        expect(said).to_contain_text("Back to straight ahead: 10.0° to the left.")
+        standin.do("steer", deg=0)
+        expect(said).to_have_text("Done.")
+        self.assertTrue(all(entry.taken for entry in swings))
+        results = Visit(self.job).results("before")
+        caster = results.estimates["axles/1/left/caster_deg"]
+        self.assertLess(abs(caster.value - TRUTH["axles/1/left/caster_deg"]), 4 * caster.u)

@@ -8,6 +8,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from alignment.live.guide import guide_roll, guide_sweep
 from alignment.live.measures import Measured, measure_of
 from alignment.live.settling import WINDOW_S, Window
 from alignment.patterns import pattern
@@ -102,6 +103,71 @@ class Measures(unittest.TestCase):
             json.dumps(Measured.read(data).value, allow_nan=False)
         except ValueError as error:
             self.assertLess(len(str(error)), 200)
+
+
+class Guided(unittest.TestCase):
+    """A person who pushes, or steers, as told, comes through all that is to be read."""
+
+    VAN = pattern("van").vehicle
+
+    def through(self, guide, move, most=200):
+        """Follow a guide until it is done; answers what was read, in order, and where each was."""
+        read, where = [], []
+        for _ in range(most):
+            told = guide(read)
+            self.assertIsNotNone(told)
+            if told.way == "done":
+                return read, where
+            if told.there:
+                read += told.places
+                where += [move("stop", 0.0)] * len(told.places)
+            else:
+                # Nobody stops on the spot: now and then it goes too far.
+                move(told.way, told.by * (1.1 if told.by > 40 else 1.0))
+        raise AssertionError("it never ends")
+
+    def test_wheels_roll_together_on_the_ground_or_one_by_one_where_they_are_lifted(self):
+        stations = [s for s in kit("wheel_heads").stations(self.VAN) if s.reading["kind"] == "runout"]
+        for lifted in (False, True):
+            rolled = dict.fromkeys([(1, "left"), (1, "right"), (2, "left"), (2, "right")], 0.0)
+
+            def move(way, by, rolled=rolled):
+                for wheel in rolled:
+                    rolled[wheel] += {"forward": by, "back": -by, "stop": 0.0}[way]
+                return rolled[1, "left"]
+
+            def guide(read, rolled=rolled, lifted=lifted):
+                return guide_roll(self.VAN, stations, read, rolled, lifted=lifted)
+
+            read, where = self.through(guide, move)
+            self.assertEqual(sorted(read), sorted(f"{s.slot}/{path}" for s in stations for path in s.fields))
+            for place, at in zip(read, where, strict=True):
+                self.assertAlmostEqual(at, float(place.rpartition("_")[2]), delta=2.0)
+        self.assertIsNone(guide_roll(self.VAN, stations, [], {}, lifted=False))
+
+    def test_a_sweep_is_left_then_right_then_straight_and_each_wheel_is_read_at_its_own_angle(self):
+        stations = [s for s in kit("wheel_heads").stations(self.VAN) if s.reading["kind"] == "swing"]
+        wheel = [0.0]
+
+        def turned():
+            # The inner wheel turns further, as they do.
+            left = wheel[0] * (1.06 if wheel[0] > 0 else 1.0)
+            right = -wheel[0] * (1.06 if wheel[0] < 0 else 1.0)
+            return {(1, "left"): left, (1, "right"): right}
+
+        def move(way, by):
+            wheel[0] += {"left": by, "right": -by, "stop": 0.0}[way]
+            return dict(turned())
+
+        read, where = self.through(lambda read: guide_sweep(stations, read, turned()), move)
+        self.assertEqual(len(read), 4)
+        self.assertAlmostEqual(wheel[0], 0.0, delta=0.5)
+        for place, at in zip(read, where, strict=True):
+            side = place.split("/")[2]
+            self.assertAlmostEqual(abs(at[1, side]), 10.0, delta=0.3)
+            self.assertEqual(at[1, side] > 0, "_out_" in place)
+        self.assertTrue({place.split("/")[2] for place in read[:2]} == {"left", "right"})
+        self.assertIsNone(guide_sweep(stations, [], {}))
 
 
 if __name__ == "__main__":

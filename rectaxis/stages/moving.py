@@ -17,6 +17,7 @@ from asgiref.sync import sync_to_async
 
 from alignment.jobfile import parse, solve_phase
 from alignment.judge.results import PhaseResults
+from alignment.live.guide import guide_roll, guide_sweep
 from alignment.live.measures import measure_of
 from rectaxis.business.words import in_words_of_the_business
 from rectaxis.devices.channel import MOST_BYTES
@@ -34,8 +35,10 @@ Heard = Callable[[str], Mapping[str, tuple[Any, ...]]]
 """What a device says now, by its key: for each measure its value first."""
 _FORGET_S = 25.0
 """A page says every ten seconds that it is open; one that has not said so twice is closed."""
-_AT_ONCE_S = 0.2
+_AT_ONCE_S, _AGAIN_S = 0.2, 1.0
 _MOST_WATCHED = 100
+GUIDED = ("roll", "sweep")
+"""What a page may show besides a phase: how to roll, and how to steer."""
 
 
 @dataclass
@@ -50,7 +53,15 @@ class Watched:
     added: int = -1
     devices: tuple[str, ...] = ()
     due: float = 0.0
-    last: dict[str, float] | None = None
+    last: Any = None
+    told_at: float = float("-inf")
+
+    def is_news(self, found: Any, now: float) -> bool:
+        """Whether something was found that has not been told, or not within a second: a page may just have been opened."""
+        if found == self.last and now - self.told_at < _AGAIN_S:
+            return False
+        self.last, self.told_at = found, now
+        return True
 
 
 class Moving:
@@ -64,29 +75,33 @@ class Moving:
         key = (str(wanted.get("job", "")), str(wanted.get("phase", "")), str(wanted.get("style", "")))
         if key in self._watched:
             self._watched[key].until = now + _FORGET_S
-        elif len(self._watched) < _MOST_WATCHED and key[1] in set(Phase):
+        elif len(self._watched) < _MOST_WATCHED and key[1] in {*Phase, *GUIDED}:
             self._watched[key] = Watched(*key, until=now + _FORGET_S)
 
     async def news(self, heard: Heard, now: float) -> list[str]:
         """What is to be told now of what is watched."""
         self._watched = {key: one for key, one in self._watched.items() if one.until > now}
         told: list[str] = []
-        for one in self._watched.values():
+        for one in list(self._watched.values()):
             if one.due <= now:
                 one.due = now + _AT_ONCE_S
-                told += await sync_to_async(self._tell)(one, heard)
+                told += await sync_to_async(self._tell)(one, heard, now)
         return told
 
-    def _tell(self, one: Watched, heard: Heard) -> list[str]:
+    def _tell(self, one: Watched, heard: Heard, at: float) -> list[str]:
         """What one watched visit comes to; nothing where its devices say nothing new."""
         try:
             visit = self._visit(one)
             if visit is None:
                 return []
-            values = dict(_values(visit, one, heard))
-            if not values or values == one.last:
+            now = {key: value[0] for device in one.devices for key, value in heard(device).items()}
+            if one.phase in GUIDED:
+                guide = _guided(visit, one.phase, now)
+                head = {"job": one.job, "phase": one.phase, "style": one.style}
+                return [json.dumps(head | {"guide": guide})] if one.is_news(guide, at) else []
+            values = dict(_values(visit, now))
+            if not values or not one.is_news(values, at):
                 return []
-            one.last = values
             return list(_parcels(one, _drawn(visit, one, _solved(visit, Phase(one.phase), values))))
         except Exception:
             # One visit that cannot be worked out is told in the log, and does not stop the others.
@@ -107,9 +122,35 @@ class Moving:
         return one.visit
 
 
-def _values(visit: Visit, one: Watched, heard: Heard) -> Iterator[tuple[str, float]]:
+def _guided(visit: Visit, what: str, now: Mapping[str, float]) -> dict[str, Any] | None:
+    """How to roll, or to steer, on from where the wheels are; None where no wheel says how far."""
+    readings, rig = visit.readings, visit.snapshot.rig
+    measured, wheels = "rolled" if what == "roll" else "turned", {}
+    for key, value in now.items():
+        named, _, wheel = key.partition("/")
+        if named == measured:
+            axle, _, side = wheel.partition("/")
+            wheels[int(axle), side] = value
+    read = {f"{slot}/{field}" for slot, fields in readings.values(Phase.BEFORE).items() for field in fields}
+    with in_words_of_the_business():
+        if what == "roll":
+            stations = [station for station in readings.stations if is_runout(station)]
+            guide = guide_roll(visit.snapshot.vehicle, stations, read, wheels, lifted=rig.lifted)
+        else:
+            guide = guide_sweep(readings.of_stage(sweep=True), read, wheels)
+    if guide is None:
+        return None
+    return {
+        "way": guide.way,
+        "by": round(guide.by, 1),
+        "share": round(guide.share, 3),
+        "places": list(guide.places),
+        "text": guide.text,
+    }
+
+
+def _values(visit: Visit, now: Mapping[str, float]) -> Iterator[tuple[str, float]]:
     """Live numbers by the places of the visit's scales, in the order of the stations."""
-    now = {key: value[0] for device in one.devices for key, value in heard(device).items()}
     for station in visit.readings.stations:
         # A runout or a sweep is read at its time, not as the wheel stands.
         if station.stage != "read" or is_runout(station):

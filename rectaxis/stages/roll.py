@@ -12,6 +12,7 @@ from alignment.speech import side_name
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout, scale
+from rectaxis.stages.devices import devices_of
 from rectaxis.stages.page import Field, Page
 from rectaxis.stages.read import read_page
 from rectaxis.stages.tabs import setup_name, tabs
@@ -36,7 +37,7 @@ def roll_page(page: Page) -> dict[str, Any]:
     visit, rounds = page.visit, rounds_of(page)
     if page.setup and tabs(page) and (page.sweep or not rounds):
         shown = read_page(Page(page.visit, page.person, page.stage, page.setup, sweep=True))
-        return {**shown, "fields": []}
+        return {**shown, "fields": [], "shows": "sweep"}
     limit = visit.snapshot.rig.runout_limit_deg
     stations = [station for station in visit.readings.stations if is_runout(station)]
     here = next((one for one in rounds if one.current), None)
@@ -53,6 +54,8 @@ def roll_page(page: Page) -> dict[str, Any]:
         "sealed": Phase.BEFORE in visit.journal.seals,
         "tabs": tabs(page),
         "knobs_turned": KNOBS_TURNED,
+        "devices": devices_of(visit.job),
+        "shows": "roll",
     }
 
 

@@ -15,6 +15,7 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase
 from rectaxis.stages.devices import devices_of
+from rectaxis.stages.moving import GUIDED
 from rectaxis.visit.visit import Visit
 
 
@@ -24,7 +25,7 @@ async def devices(request: HttpRequest, pk: UUID) -> HttpResponseBase:
     user = await request.auser()
     known, names = await sync_to_async(_known)(user, pk)
     phase, style = request.GET.get("phase", ""), getattr(user, "angle_style", "deg")
-    watch = {"job": str(pk), "phase": phase, "style": style} if known and phase in set(Phase) else None
+    watch = {"job": str(pk), "phase": phase, "style": style} if known and phase in {*Phase, *GUIDED} else None
     return stream(known, lambda key: names.get(key, ()), watch)
 
 

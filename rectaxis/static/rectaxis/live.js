@@ -1,6 +1,7 @@
 // Numbers that come by themselves from devices: shown where they belong, taken when they have settled or by a press.
 // Nothing is worked out here: whether a number has settled, and what is wrong, comes with it.
 
+import { startGuide } from "./guide.js";
 import { startDrawing } from "./moving.js";
 import { said, unitOf } from "./said.js";
 
@@ -33,24 +34,16 @@ function list(box, texts) {
 
 export function startLive(bench) {
   const panel = bench.querySelector("[data-live]");
-  if (!panel) return;
+  if (!panel && !bench.querySelector("[data-guide]")) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
-  const drawing = startDrawing(bench);
-  const big = panel.querySelector("[data-live-value]");
-  const how = panel.querySelector("[data-live-how]");
-  const take = panel.querySelector("[data-live-take]");
-  const auto = panel.querySelector("[data-live-auto]");
   const away = { server: "", follower: "" };
-  auto.checked = sessionStorage.getItem(AUTO) === "yes";
-  auto.addEventListener("change", () => sessionStorage.setItem(AUTO, auto.checked ? "yes" : "no"));
-
-  const placeOf = (slot) => slot.slice(slot.indexOf("/") + 1).replace(/\/again-\d+$/, "");
-  const inHand = () => bench.querySelector("[data-hand-input]");
-  const rulers = () => [...bench.querySelectorAll("[data-ruler] input[data-slot]")];
-  const text = (value) => String(Number(value.toFixed(DECIMALS)));
+  const drawing = startDrawing(bench);
+  const guide = startGuide(bench, { get: (place) => at.get(place), take: takeOne });
+  const shown = panel ? startPanel(bench, panel, at, takeOne) : { draw() {} };
 
   function heard(message) {
+    if (message.guide !== undefined) return guide.show(message);
     if (message.job) return drawing.show(message);
     if ("follower" in message) away.follower = message.follower ? "" : NO_FOLLOWER;
     if (message.listening || !message.device) return draw();
@@ -64,21 +57,8 @@ export function startLive(bench) {
     return draw();
   }
 
-  function takeOne(slot, live) {
-    const { value, device, u, spread, samples } = live;
+  function takeOne(slot, { value, device, u, spread, samples }) {
     document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed: text(value), taken: { device, u, spread, samples } } }));
-  }
-
-  const settledOf = (field) => {
-    const live = at.get(placeOf(field.dataset.slot));
-    return live?.settled && !field.disabled ? live : null;
-  };
-
-  function takeAll() {
-    for (const field of rulers()) {
-      const live = settledOf(field);
-      if (live && !field.value) takeOne(field.dataset.slot, live);
-    }
   }
 
   let drawn = 0;
@@ -90,6 +70,40 @@ export function startLive(bench) {
       return;
     }
     drawn = performance.now();
+    guide.look();
+    shown.draw();
+    for (const box of bench.querySelectorAll("[data-live-trouble]")) {
+      list(box, places([...trouble.values()].flat(), away.server || away.follower));
+    }
+  }
+
+  document.addEventListener("rx:taken", draw);
+  listen(bench.dataset.devices, heard, (lost) => { away.server = lost ? NO_SERVER : ""; draw(); });
+  draw();
+}
+
+const text = (value) => String(Number(value.toFixed(DECIMALS)));
+const placeOf = (slot) => slot.slice(slot.indexOf("/") + 1).replace(/\/again-\d+$/, "");
+
+// The scale in hand as a device reads it, large, and taking it.
+function startPanel(bench, panel, at, takeOne) {
+  const big = panel.querySelector("[data-live-value]");
+  const how = panel.querySelector("[data-live-how]");
+  const take = panel.querySelector("[data-live-take]");
+  const auto = panel.querySelector("[data-live-auto]");
+  auto.checked = sessionStorage.getItem(AUTO) === "yes";
+  auto.addEventListener("change", () => sessionStorage.setItem(AUTO, auto.checked ? "yes" : "no"));
+  const inHand = () => bench.querySelector("[data-hand-input]");
+  const rulers = () => [...bench.querySelectorAll("[data-ruler] input[data-slot]")];
+
+  function takeAll() {
+    for (const field of rulers()) {
+      const live = at.get(placeOf(field.dataset.slot));
+      if (live?.settled && !field.disabled && !field.value) takeOne(field.dataset.slot, live);
+    }
+  }
+
+  function draw() {
     if (auto.checked) takeAll();
     for (const field of rulers()) {
       const live = at.get(placeOf(field.dataset.slot));
@@ -104,7 +118,6 @@ export function startLive(bench) {
     const doubt = live && ruler ? `${(2 * live.u).toFixed(2)}${unitOf(ruler.dataset)}` : "";
     how.textContent = doubt ? `${stateOf(live)}, give or take ${doubt}` : "Nothing from a device for the scale in hand.";
     take.disabled = !live || live.stopped || hand.disabled;
-    list(panel.querySelector("[data-live-trouble]"), places([...trouble.values()].flat(), away.server || away.follower));
   }
 
   take.addEventListener("click", () => {
@@ -115,9 +128,7 @@ export function startLive(bench) {
     bench.querySelector('[data-walk="on"]')?.click();
   });
   panel.querySelector("[data-live-take-all]").addEventListener("click", takeAll);
-  document.addEventListener("rx:taken", draw);
-  listen(bench.dataset.devices, heard, (lost) => { away.server = lost ? NO_SERVER : ""; draw(); });
-  draw();
+  return { draw };
 }
 
 // The page of a kit's devices: what each says now, as a table.

@@ -70,7 +70,8 @@ function move(bench, box, [dot, low, high, verdict, text, said, doubt]) {
   const words = box.querySelector(".strip-text");
   words.querySelector("b").textContent = text;
   words.querySelector(".word").textContent = said;
-  const small = words.querySelector("small");
-  if (small) small.textContent = `\u00b1 ${doubt}`;
+  const small = words.querySelector("small") || words.appendChild(document.createElement("small"));
+  small.textContent = ` \u00b1 ${doubt}`;
+  for (const bracket of svg.querySelectorAll(".s-bracket")) bracket.removeAttribute("stroke-dasharray");
   svg.setAttribute("aria-label", `${box.querySelector(".strip-label").textContent}: ${text}, ${said}`);
 }
