@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import secrets
 from typing import Any
 
 from django.db import models
+from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
 from rectaxis.common.models import Record
@@ -49,3 +52,43 @@ class Device(Record):
         certificate = self.identity.get("certificate")
         until = certificate.get("until", "") if isinstance(certificate, dict) else ""
         return {"name": self.name, "serial": self.serial, "certified_until": str(until)[:20]}
+
+
+_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+"""Without those that are taken for each other."""
+
+
+def new_code() -> str:
+    """Six letters: a thousand million of them, so that nobody guesses one in a quarter of an hour."""
+    return "".join(secrets.choice(_LETTERS) for _ in range(6))
+
+
+class Sign(Record):
+    """A second screen that shows how to roll, steer or set: in the driver's seat, say, without signing in there.
+
+    Its ``code`` is shown on the first screen and opens it once, within ``CODE_HOLDS``; then its key, which nobody guesses, is its
+    address for ``SCREEN_HOLDS``. It reads, and changes nothing.
+    """
+
+    CODE_HOLDS = dt.timedelta(minutes=15)
+    SCREEN_HOLDS = dt.timedelta(hours=12)
+
+    code = models.CharField(max_length=6, unique=True, default=new_code)
+    token = models.CharField(max_length=43, unique=True, default=secrets.token_urlsafe)
+    job = models.UUIDField()
+    made_at = models.DateTimeField(default=timezone.now)
+    opened_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return f"screen of visit {self.job}"
+
+    @classmethod
+    def by_code(cls, code: str) -> Sign | None:
+        """The screen that a code opens; None for one that is wrong, old or used."""
+        since = timezone.now() - cls.CODE_HOLDS
+        return cls.objects.filter(code=code.strip().upper()[:6], opened_at=None, made_at__gt=since).first()
+
+    @classmethod
+    def by_token(cls, token: str) -> Sign | None:
+        """The screen at an address, while it holds."""
+        return cls.objects.filter(token=token, opened_at__gt=timezone.now() - cls.SCREEN_HOLDS).first()

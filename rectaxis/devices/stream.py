@@ -17,9 +17,13 @@ Named = Callable[[str], Collection[str]]
 """Under which names a page knows what a device measures, by the measure's key."""
 
 
-def stream(devices: Collection[str], named: Named, watch: Mapping[str, str] | None = None) -> StreamingHttpResponse:
-    """The answer that goes on for as long as the page is open. ``watch`` is the visit, phase and style that it shows."""
-    events = _events(frozenset(devices), named, dict(watch or {}))
+def stream(
+    devices: Collection[str], named: Named, watch: Mapping[str, str] | None = None, *, asks: bool = True
+) -> StreamingHttpResponse:
+    """The answer that goes on for as long as the page is open. ``watch`` is the visit, phase and style that it shows; it ``asks``
+    for that to be worked out, or only looks on at what other pages ask for.
+    """
+    events = _events(frozenset(devices), named, dict(watch or {}), asks=asks)
     answer = StreamingHttpResponse(events, content_type="text/event-stream")
     answer["Cache-Control"] = "no-store"
     # Packed, it would wait until there is enough to pack.
@@ -28,11 +32,11 @@ def stream(devices: Collection[str], named: Named, watch: Mapping[str, str] | No
     return answer
 
 
-async def _events(devices: frozenset[str], named: Named, watch: dict[str, str]) -> AsyncIterator[str]:
+async def _events(devices: frozenset[str], named: Named, watch: dict[str, str], *, asks: bool) -> AsyncIterator[str]:
     yield _event({"listening": True})
     silent, told_at = False, float("-inf")
     async for text in hub().hear():
-        if watch and time.monotonic() - told_at > _AGAIN_S:
+        if watch and asks and time.monotonic() - told_at > _AGAIN_S:
             told_at = time.monotonic()
             await sync_to_async(want)(do="watch", **watch)
         if not text:

@@ -193,13 +193,13 @@ def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:
     return {
         "wheels": {name: round(turn, 4) for name, turn in wheels.items()},
         "lines": {line.kind: [round(line.turn, 4), line.label] for line in plan.lines if line.label},
-        "strips": {strip.path: _strip(strip) for group in strip_groups(rows, one.style) for strip in group.strips if strip.dot is not None},
+        "strips": {strip.path: [*_strip(strip), group.name] for group in strip_groups(rows, one.style) for strip in group.strips if strip.dot is not None},
     }  # fmt: skip
 
 
 def _strip(strip: Strip) -> list[Any]:
     low, high = strip.whisker or (0.0, 0.0)
-    return [strip.dot, low, high, strip.verdict, strip.text, strip.word, strip.doubt]
+    return [strip.dot, low, high, strip.verdict, strip.text, strip.word, strip.doubt, strip.label]
 
 
 def _parcels(one: Watched, drawn: dict[str, Any]) -> Iterator[str]:

@@ -152,6 +152,7 @@ def base(page: Page) -> dict[str, Any]:
         "stop_reason": _stop_reason(visit, unsafe),
         "fields": fields(page),
         "may_type": page.may_type,
+        "shows": str(page.phase),
         "may_measure": may_measure(page.person),
         "simulated": bool(job.simulation),
         "open_slots": [q.slot for q in visit.snapshot.questions.get(page.stage, ()) if q.open(visit.journal.answers)],

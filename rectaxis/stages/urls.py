@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rectaxis.stages.views import figures, live, paper, record, stages
+from rectaxis.stages.views import figures, live, paper, record, sign, stages
 
 app_name = "stages"
 urlpatterns = [
@@ -17,6 +17,10 @@ urlpatterns = [
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),
     path("jobs/<uuid:pk>/devices/", live.devices, name="devices"),
+    path("jobs/<uuid:pk>/sign/", sign.make, name="make-sign"),
+    path("sign/", sign.enter, name="enter-sign"),
+    path("sign/<str:token>/", sign.show, name="sign"),
+    path("sign/<str:token>/feed/", sign.feed, name="sign-feed"),
     path("jobs/<uuid:pk>/figures/", figures.figures, name="figures"),
     path("jobs/<uuid:pk>/learned/", record.learned, name="learned"),
     path("jobs/<uuid:pk>/history/", record.history, name="history"),

@@ -72,6 +72,7 @@ PAGES = {
     "stages:devices": (200, 200, NO, NO),
 }
 WRITES = {
+    "stages:make-sign": (200, NO, NO, NO),
     "devices:ask": (302, 302, NO, NO),
     "devices:part": (302, 404, NO, NO),  # the first to ask has parted with it
     "specs:delete": (302, 302, NO, NO),
@@ -91,7 +92,7 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
-FREE = {"people:sign-in", "people:sign-out", "people:first"}
+FREE = {"stages:enter-sign", "stages:sign", "stages:sign-feed", "people:sign-in", "people:sign-out", "people:first"}
 
 
 def names(patterns, prefix=""):
