@@ -46,7 +46,7 @@ DONE = Guide("done", 0.0, 1.0, (), "Done.")
 def _towards(now: float, wanted: float, begun: float, ways: tuple[str, str], within: float) -> tuple[str, float, float]:
     """Which way from ``now`` to ``wanted``, how far, and the share of the way from ``begun``."""
     left, whole = wanted - now, abs(wanted - begun)
-    share = 1.0 if whole <= within else min(max(1.0 - abs(left) / whole, 0.0), 1.0)
+    share = min(max(1.0 - abs(left) / whole, 0.0), 1.0) if whole > within else 0.0
     if abs(left) <= within:
         return "stop", 0.0, 1.0
     return (ways[0] if left > 0 else ways[1]), abs(left), share

@@ -144,6 +144,12 @@ class Guided(unittest.TestCase):
             for place, at in zip(read, where, strict=True):
                 self.assertAlmostEqual(at, float(place.rpartition("_")[2]), delta=2.0)
         self.assertIsNone(guide_roll(self.VAN, stations, [], {}, lifted=False))
+        # Before the first mark nothing says where the way began.
+        begun = guide_roll(self.VAN, stations, [], {(1, "left"): -60.0}, lifted=True)
+        self.assertEqual((begun.way, begun.by, begun.share), ("forward", 60.0, 0.0))
+        first = [f"runout/1/left/{path}" for path in ("roll_0", "toe_0")]
+        half = guide_roll(self.VAN, stations, first, {(1, "left"): 90.0}, lifted=True)
+        self.assertEqual((half.way, half.by, half.share), ("forward", 90.0, 0.5))
 
     def test_a_sweep_is_left_then_right_then_straight_and_each_wheel_is_read_at_its_own_angle(self):
         stations = [s for s in kit("wheel_heads").stations(self.VAN) if s.reading["kind"] == "swing"]

@@ -49,10 +49,12 @@ export function startPlan(bench) {
     mark(ruler, plain(event.target.value));
     hand.follow(ruler);
   });
-  // What a device says moves the marker of a scale on which nothing is typed.
+  // What a device says moves the marker of a scale on which nothing is typed; while setting, of every scale.
   document.addEventListener("rx:live", ({ detail: { slot, value, settled } }) => {
     const ruler = rulers.get(slot);
-    if (!ruler || ruler.querySelector("input").value) return;
+    if (!ruler) return;
+    const typed = ruler.querySelector("input").value;
+    if (typed && (bench.dataset.stage !== "set" || !Number.isFinite(value))) return;
     mark(ruler, value);
     ruler.classList.toggle("settled", settled);
   });
