@@ -35,12 +35,12 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
-    if {"pages", "drawing"} & set(wanted):
+    if {"pages", "drawing", "live"} & set(wanted):
         _in_the_application(wanted)
     return 0
 
 
-_KNOWN = ("solving", "setting", "pages", "drawing", "camera", "trust", "fuzz", "pictures", "broken")
+_KNOWN = ("solving", "setting", "pages", "drawing", "live", "camera", "trust", "fuzz", "pictures", "broken")
 
 
 def _of_pictures(wanted: list[str]) -> bool:
@@ -59,7 +59,7 @@ def _in_the_application(wanted: list[str]) -> None:
 
     django.setup()
     setup_test_environment()
-    from bench import drawing, pages
+    from bench import drawing, live, pages
 
     made = setup_databases(verbosity=0, interactive=False)
     try:
@@ -67,6 +67,8 @@ def _in_the_application(wanted: list[str]) -> None:
             drawing.report()  # first: it empties the database when it is done
         if "pages" in wanted:
             pages.report()
+        if "live" in wanted:
+            live.report()
     finally:
         teardown_databases(made, verbosity=0)
 

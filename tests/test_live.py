@@ -74,6 +74,9 @@ class WheelHeads(YardTestCase):
         ):  # fmt: skip
             standin.do(do, **more)
             expect(said).to_contain_text(words)
+            if more:
+                expect(page.locator(f"[data-wheel='{more['axle']}/{more['side']}']")).to_have_class("wheel in-trouble")
+                expect(page.locator("#plan-solved .trouble-word")).to_be_visible()
             standin.do(do, **more)
         expect(said).not_to_contain_text("not level")
         standin.do("away")

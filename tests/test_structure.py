@@ -47,6 +47,11 @@ class OneWay(unittest.TestCase):
             outside = {name.split(".")[0] for name in imports(path)} & {"django", "rectaxis", "psycopg", "requests"}
             self.assertEqual(outside, set(), path)
 
+    def test_a_stand_in_speaks_the_open_feed_and_knows_nothing_else_of_the_project(self):
+        for path in (ROOT / "standins").rglob("*.py"):
+            outside = {name.split(".")[0] for name in imports(path)} & {"django", "rectaxis", "psycopg"}
+            self.assertEqual(outside, set(), path)
+
     def test_no_room_imports_one_above_it(self):
         for house, order in (("alignment", CORE), ("rectaxis", APPS)):
             for path in sources(ROOT / house):

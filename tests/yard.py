@@ -55,27 +55,29 @@ class AsgiThread(LiveServerThread):
         self.join(10)
 
 
+def free_port() -> int:
+    """A port of loopback that nobody uses."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        return int(free.getsockname()[1])
+
+
+def url_of_database() -> str:
+    """The test's own database, as other processes reach it."""
+    settings = connection.settings_dict
+    return f"postgresql://{settings['USER']}:{settings['PASSWORD']}@{settings['HOST']}:{settings['PORT']}/{settings['NAME']}"
+
+
 class StandIn:
     """A device that is played by a process of its own."""
 
-    def __init__(self, vehicle: Path, serial: str) -> None:
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
+    def __init__(self, vehicle: Path, serial: str, rate: float = 10.0) -> None:
+        port = free_port()
         self.address = f"http://127.0.0.1:{port}"
         command = [
-            sys.executable,
-            "-m",
-            "standins",
-            "play",
-            str(vehicle),
-            "--port",
-            str(port),
-            "--token",
-            TOKEN,
-            "--serial",
-            serial,
-        ]
+            sys.executable, "-m", "standins", "play", str(vehicle), "--port", str(port), "--token", TOKEN, "--serial", serial,
+            "--rate", str(rate),
+        ]  # fmt: skip
         self.process = subprocess.Popen(command, cwd=ROOT)
         until = time.monotonic() + 20
         while time.monotonic() < until:
@@ -117,9 +119,7 @@ class YardTestCase(BrowserTestCase):
 
     def follow(self) -> None:
         """Start the follower on the test's own database."""
-        settings = connection.settings_dict
-        url = f"postgresql://{settings['USER']}:{settings['PASSWORD']}@{settings['HOST']}:{settings['PORT']}/{settings['NAME']}"
-        environment = os.environ | {"RECTAXIS_DATABASE": url}
+        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database()}
         self.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
 
     def kill_follower(self) -> None:

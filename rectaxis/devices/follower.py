@@ -205,7 +205,7 @@ class Follower:
             while True:
                 for text in await self._watcher.news(self._heard, time.monotonic()):
                     await telling.execute("SELECT pg_notify(%s, %s)", (LIVE, text))
-                await asyncio.sleep(TICK_S)
+                await asyncio.sleep(TICK_S / 2)
 
     async def _hear(self, hearing: psycopg.AsyncConnection[Any]) -> None:
         async for notice in hearing.notifies():

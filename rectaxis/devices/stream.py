@@ -72,7 +72,13 @@ def _for_page(told: Mapping[str, Any], named: Named) -> dict[str, Any]:
 def said(one: Any) -> dict[str, Any]:
     """One trouble in words, with the wheel that it is of."""
     trouble = Trouble(*one)
-    return {"code": trouble.code, "axle": trouble.axle, "side": trouble.side, "text": trouble.say()}
+    return {
+        "code": trouble.code,
+        "axle": trouble.axle,
+        "side": trouble.side,
+        "text": trouble.say(),
+        "short": trouble.short,
+    }
 
 
 def _event(data: Mapping[str, Any]) -> str:

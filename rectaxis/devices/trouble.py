@@ -20,7 +20,13 @@ class Trouble(NamedTuple):
         said = _SENTENCES[self.code]
         return f"{where}{said[0].lower()}{said[1:]}" if where else said
 
+    @property
+    def short(self) -> str:
+        """What is wrong with a wheel, in the two words that fit beside it on a drawing."""
+        return _SHORT.get(self.code, "")
 
+
+_SHORT = {"blocked": "sight blocked", "dirty": "target dirty", "not_level": "not level"}
 _SENTENCES = {
     "away": "No connection to the device. Look at its radio and battery; it goes on by itself when it is back.",
     "old": "The device has said nothing for over a second. What is shown is old.",

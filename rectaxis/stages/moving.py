@@ -35,7 +35,7 @@ Heard = Callable[[str], Mapping[str, tuple[Any, ...]]]
 """What a device says now, by its key: for each measure its value first."""
 _FORGET_S = 25.0
 """A page says every ten seconds that it is open; one that has not said so twice is closed."""
-_AT_ONCE_S, _AGAIN_S = 0.2, 1.0
+_AT_ONCE_S, _AGAIN_S = 0.15, 1.0
 _MOST_WATCHED = 100
 GUIDED = ("roll", "sweep")
 """What a page may show besides a phase: how to roll, and how to steer."""

@@ -72,6 +72,7 @@ export function startLive(bench) {
     drawn = performance.now();
     guide.look();
     shown.draw();
+    drawing.trouble([...trouble.values()].flat());
     for (const box of bench.querySelectorAll("[data-live-trouble]")) {
       list(box, places([...trouble.values()].flat(), away.server || away.follower));
     }

@@ -41,7 +41,34 @@ export function startDrawing(bench) {
   }, STALE_MS / 3);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(put, 0));
 
+  // What is wrong with a wheel stands beside it, in words, and outlines it.
+  let wrong = [];
+  function flag() {
+    const svg = bench.querySelector("#plan-solved");
+    if (!svg) return;
+    const wanted = wrong.map(({ axle, side, short }) => `${axle}/${side} ${short}`).join(", ");
+    if ((svg.dataset.trouble || "") === wanted && svg.querySelectorAll(".trouble-word").length === wrong.length) return;
+    svg.dataset.trouble = wanted;
+    for (const old of svg.querySelectorAll(".trouble-word")) old.remove();
+    for (const wheel of svg.querySelectorAll("[data-wheel]")) wheel.classList.remove("in-trouble");
+    for (const { axle, side, short } of wrong) {
+      const wheel = svg.querySelector(`[data-wheel="${axle}/${side}"]`);
+      if (!wheel) continue;
+      wheel.classList.add("in-trouble");
+      const word = svg.appendChild(document.createElementNS(SVG, "text"));
+      word.setAttribute("class", "trouble-word");
+      word.setAttribute("x", Number(wheel.dataset.x) + 58);
+      word.setAttribute("y", Number(wheel.dataset.y) + 5);
+      word.textContent = short;
+    }
+  }
+  document.body.addEventListener("htmx:after:swap", () => setTimeout(flag, 0));
+
   return {
+    trouble(all) {
+      wrong = all.filter(({ axle, short }) => axle && short);
+      flag();
+    },
     show({ wheels = {}, lines = {}, strips = {} }) {
       Object.assign(last.wheels, wheels);
       Object.assign(last.lines, lines);
