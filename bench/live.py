@@ -29,7 +29,7 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.visit.actions.open_job import open_job
 from tests.demo import put_out_the_demo
-from tests.yard import ROOT, TOKEN, StandIn, free_port, url_of_database
+from tests.devices import ROOT, TOKEN, StandIn, free_port, url_of_database
 
 PAGES, STEPS, RATE_HZ = 20, 30, 10.0
 _TURNS_DEG = 1.0

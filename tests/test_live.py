@@ -1,15 +1,24 @@
 """Devices in the yard: numbers that come by themselves are seen, taken and trusted, and what goes wrong is said."""
 
-from django.utils import timezone
+from pathlib import Path
 
+from django.utils import timezone
+from uuid6 import uuid7
+
+from alignment.model.vehicle import SIDES
+from rectaxis.demo.doing import type_in
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry
+from rectaxis.record.slot import Phase
 from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.actions.record_move import record_move
+from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
+from standins.yard import Yard
 from tests.browser import expect
-from tests.yard import TOKEN, YardTestCase
+from tests.devices import TOKEN, YardTestCase
 
 TRUTH = {
     "axles/1/total_toe_deg": 0.31, "axles/1/bearing_deg": 0.12, "axles/2/total_toe_deg": 0.2, "axles/2/bearing_deg": -0.16,
@@ -147,6 +156,58 @@ class WheelHeads(YardTestCase):
     @staticmethod
     def degrees(strip):
         return float(strip.inner_text().partition("°")[0])
+
+    def test_a_van_is_set_by_live_numbers_with_a_head_away_in_the_middle_and_proved(self):
+        truth = TRUTH | {
+            f"axles/{axle}/{side}/clamp/{part}_deg": 0.0
+            for axle in (1, 2)
+            for side in SIDES
+            for part in ("cosine", "sine")
+        }
+        standin, _ = self.device(self.job, self.heads, truth)
+        yard = Yard.load(Path(self.folder.name) / "S-7.json")
+        type_in(self.mara, self.job, {f"before/runout/{axle}/{side}/{path}": text for axle in (1, 2) for side in SIDES for path, text in (
+            ("roll_0", f"{truth[f'axles/{axle}/{side}/camber_deg']:.3f}"), ("roll_180", f"{truth[f'axles/{axle}/{side}/camber_deg']:.3f}"),
+            ("toe_0", "0.1"), ("toe_180", "0.1"))})  # fmt: skip
+        page = self.sign_in()
+        self.take_all(page, "read", "before")
+        seal_phase(self.mara, self.job, Phase.BEFORE)
+        for _ in range(6):
+            step = Visit(self.job).setting.in_hand()
+            if step is None:
+                break
+            by = float(step.to) - float(step.start)
+            record_move(self.mara, self.job, uuid7(), step.hardware.id, by=f"{by:g}")
+            standin.do("away")
+            for path, size in step.hardware.adjuster().effect.items():
+                yard.adjust({path: 0.9 * by * size})
+                standin.do("adjust", path=path, by=0.9 * by * size)
+            standin.do("away")
+            self.job.refresh_from_db()
+            self.take_all(page, "set", "set")
+        self.assertTrue(self.job.move_set.exists())
+        self.take_all(page, "prove", "after")
+        seal_phase(self.mara, self.job, Phase.AFTER)
+        after = self.job.seal_set.get(phase="after").results
+        for quantity in ("total_toe_deg", "bearing_deg"):
+            for axle in (1, 2):
+                found = after["axles"][axle - 1][quantity]
+                self.assertLess(
+                    abs(found["value"] - yard.truth[f"axles/{axle}/{quantity}"]), 4 * found["u"], (quantity, axle)
+                )
+        self.assertIsNone(Visit(self.job).setting.in_hand())
+
+    def take_all(self, page, stage, phase):
+        """Let the page take each number of both set-ups by itself."""
+        for tab in ("front", "rear"):
+            page.goto(f"/jobs/{self.job.pk}/{stage}/")
+            page.locator(f".setups a:has-text('Heads on the {tab}')").click()
+            page.check("[data-live-auto]")
+            axle = 1 if tab == "front" else 2
+            wanted = [f"{phase}/sight/{axle}/{side}/to-{to}/deg" for side in SIDES for to in (1, 2)]
+            fields = [page.locator(f"[data-ruler] input[data-slot='{slot}']") for slot in wanted]
+            self.wait_for(lambda fields=fields: all(field.input_value() for field in fields))
+        expect(page.locator("[data-saved]")).to_contain_text("saved")
 
     def test_rolling_and_steering_are_guided_and_read_where_the_wheels_hold_still(self):
         truth = TRUTH | {f"axles/{axle}/{side}/clamp/{part}_deg": size for axle in (1, 2) for side, part, size in (

@@ -1,140 +1,146 @@
-"""Tests with devices: the application as it is really served, the follower and the stand-ins as processes of their own."""
+"""A yard of rigid bodies for vehicles of one's own: scales are traced by rays, and what is moved moves the bodies."""
 
 from __future__ import annotations
 
-import json
-import os
-import signal
-import socket
-import subprocess
-import sys
-import tempfile
-import time
-import urllib.request
-from pathlib import Path
-from typing import Any
-from urllib.parse import urlencode
+import random
+from collections.abc import Mapping, Sequence
 
-import uvicorn
-from django.contrib.staticfiles.handlers import ASGIStaticFilesHandler
-from django.core.asgi import get_asgi_application
-from django.db import connection
-from django.test.testcases import LiveServerThread
-
-from rectaxis.devices.actions.pair_device import pair_device
-from rectaxis.devices.models import Device
-from rectaxis.fleets.layout import Layout
-from rectaxis.kits.models import Kit
-from rectaxis.people.models import User
+from alignment.adjust.hardware import Hardware
+from alignment.model.vehicle import SIDES
+from alignment.procedure.station import Station
+from alignment.simulate.moving import Body
+from alignment.simulate.world import TracedWorld
 from rectaxis.record.models import Job
-from tests.browser import BrowserTestCase
+from rectaxis.record.slot import Phase, Scale, parse
+from rectaxis.visit.moves import position
+from rectaxis.visit.visit import Visit
+from tests.browser import Far
+from tests.technician import Technician
 
-ROOT = Path(__file__).resolve().parent.parent
-TOKEN = "a-token-of-the-yard"
-
-
-class AsgiThread(LiveServerThread):
-    """The application under uvicorn: an endless stream never ends under Django's own test server."""
-
-    def run(self) -> None:
-        """Serve until told to stop."""
-        listening = socket.socket()
-        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        listening.bind((self.host, 0))
-        listening.listen(64)
-        self.port = listening.getsockname()[1]
-        application = ASGIStaticFilesHandler(get_asgi_application())
-        settings = uvicorn.Config(application, log_level="critical", lifespan="off", timeout_graceful_shutdown=1)
-        self.server = uvicorn.Server(settings)
-        self.is_ready.set()
-        self.server.run(sockets=[listening])
-
-    def terminate(self) -> None:
-        """Stop serving."""
-        self.server.should_exit = True
-        self.join(10)
+_USUAL_STEP = 0.1
+_DROOP = 3
+"""By how many of its steps a scale reads otherwise while a wheel is lifted."""
 
 
-def free_port() -> int:
-    """A port of loopback that nobody uses."""
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        return int(free.getsockname()[1])
+class Yard:
+    """The vehicle of a job as a body. ``truth`` is by names of unknowns; ``share`` is what adjusters really do of what they say."""
+
+    def __init__(self, job: Job, truth: Mapping[str, float], share: float = 1.0) -> None:
+        self.job, self.share = job, share
+        core = Visit(job).snapshot.core
+        self.datum, self.body = core.datum, Body(core.vehicle, truth)
+        self.made: list[tuple[Hardware, float | str]] = []
+        self._taken = 0
+
+    def visit(self) -> Visit:
+        """The job as it stands, every move since made on the body."""
+        self.job.refresh_from_db()
+        visit = Visit(self.job)
+        by_id = {one.id: one for one in visit.hardware}
+        for move in visit.journal.moves[self._taken :]:
+            one = by_id[move.adjuster]
+            self.body.move(one, position(one, move.start), position(one, move.end), self.share)
+            self.made.append((one, position(one, move.end)))
+        self._taken = len(visit.journal.moves)
+        return visit
+
+    def true_value(self, path: str) -> float | None:
+        """How the bodies stand in a result, None where they do not say."""
+        truth, vehicle = self.body.truth, self.body.vehicle
+        bearing = {axle.number: truth.get(f"axles/{axle.number}/bearing_deg", 0.0) for axle in vehicle.axles}
+        match path.split("/"):
+            case ["thrust_angle_deg"]:
+                return bearing[vehicle.thrust_axle] if vehicle.thrust_axle else None
+            case ["steer_ahead_deg"]:
+                return bearing[1] - bearing[vehicle.thrust_axle] if vehicle.thrust_axle else None
+            case ["scrub_deg", pair]:
+                first, second = map(int, pair.split("-"))
+                return bearing[second] - bearing[first]
+            case ["axles", axle, "cross_camber_deg"]:
+                left, right = (truth.get(f"axles/{axle}/{side}/camber_deg", 0.0) for side in SIDES)
+                return left - right
+        return truth.get(path)
+
+    def shown(self, slots: Sequence[str]) -> dict[str, str]:
+        """What a person reads at scales, each look with its own error."""
+        visit = self.visit()
+        world = TracedWorld(self.body.vehicle, self.datum, self.body.truth)
+        stations = {station.slot: station for station in visit.readings.stations}
+        found = {}
+        for text in slots:
+            slot = parse(text)
+            if not isinstance(slot, Scale):
+                continue
+            station = stations[slot.place]
+            chance = random.Random(f"{slot.phase}/{slot.place}/{self._taken}/{slot.look}")
+            step = station.step or _USUAL_STEP
+            droop = _DROOP * step if slot.phase == Phase.AIR else 0.0
+            value = (
+                droop
+                + round((world.read(station, chance)[slot.field] - self._hung_off(station, slot.field)) / step) * step
+            )
+            found[text] = f"{value + 0.0:.3f}".rstrip("0").rstrip(".")
+        return found
+
+    def _hung_off(self, station: Station, field: str) -> float:
+        """By how much a gauge is hung another way than the bodies have it: so that beams strike it about its middle."""
+        straight = TracedWorld(self.body.vehicle, self.datum, {}).read(station)[field]
+        return 0.0 if station.least <= straight <= station.most else straight - (station.least + station.most) / 2
 
 
-def url_of_database() -> str:
-    """The test's own database, as other processes reach it."""
-    settings = connection.settings_dict
-    return f"postgresql://{settings['USER']}:{settings['PASSWORD']}@{settings['HOST']}:{settings['PORT']}/{settings['NAME']}"
+class OwnTechnician(Technician):
+    """A technician whose vehicle stands in a yard of bodies: nothing reads the scales but eyes."""
+
+    def __init__(self, page, yard: Yard, name: str) -> None:
+        super().__init__(page, yard.job, name)
+        self.yard = yard
+
+    def shown(self, _phase: str, slots: Sequence[str]) -> dict[str, str]:
+        return self.yard.shown(slots)
+
+    def read_all_in_view(self) -> None:
+        blank = "fields => fields.filter(f => !f.value).map(f => f.dataset.slot)"
+        shown = self.yard.shown(self.page.locator("[data-walkable]").evaluate_all(blank))
+        for slot, text in shown.items():
+            self.type_at(slot, text)
+        self.saved()
 
 
-class StandIn:
-    """A device that is played by a process of its own."""
+class Fingers(OwnTechnician):
+    """The same by touch: what is typed in a scale comes from the pad, everything else from taps."""
 
-    def __init__(self, vehicle: Path, serial: str, rate: float = 10.0) -> None:
-        port = free_port()
-        self.address = f"http://127.0.0.1:{port}"
-        command = [
-            sys.executable, "-m", "standins", "play", str(vehicle), "--port", str(port), "--token", TOKEN, "--serial", serial,
-            "--rate", str(rate),
-        ]  # fmt: skip
-        self.process = subprocess.Popen(command, cwd=ROOT)
-        until = time.monotonic() + 20
-        while time.monotonic() < until:
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", port)) == 0:
-                    return
-            time.sleep(0.05)
-        raise AssertionError("the stand-in does not start")
+    def go(self, stage: str) -> None:
+        self.page.wait_for_selector("[data-saved][data-ready]")
+        self.page.locator(f".rail [data-stage='{stage}']").tap()
+        self.page.wait_for_selector(f".rail a[aria-current][data-stage='{stage}']")
+        self.page.wait_for_selector("[data-saved][data-ready]")
 
-    def do(self, do: str, **more: object) -> None:
-        """What a person does at its control page."""
-        body = urlencode({"do": do, **more}).encode()
-        urllib.request.urlopen(f"{self.address}/control", body, timeout=5).close()
+    def press(self, found: Far) -> None:
+        found.tap()
 
-    def stop(self) -> None:
-        """End the process."""
-        self.process.terminate()
-        self.process.wait(10)
+    def choose(self, slot: str, words: str) -> None:
+        self.page.locator(f"label:has([data-slot='{slot}'][value='{words}'])").tap()
 
+    def type_at(self, slot: str, text: str) -> None:
+        field = self.page.locator(f"main [data-slot='{slot}']").first
+        if field.get_attribute("data-walkable") is not None:
+            field.tap()
+            self._on_the_pad(text)
+            return
+        field.fill(text)
+        field.blur()
 
-class YardTestCase(BrowserTestCase):
-    """A browser, the follower, and devices."""
+    def _on_the_pad(self, text: str) -> None:
+        for char in text:
+            self.page.locator(f".pad [data-char='{'sign' if char == '-' else char}']").tap()
+        self.page.locator(".pad [data-char='enter']").tap()
 
-    server_thread_class = AsgiThread
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.folder = tempfile.TemporaryDirectory()
-        self.follower: subprocess.Popen[bytes] | None = None
-        self.standins: list[StandIn] = []
-        self.addCleanup(self.folder.cleanup)
-        self.addCleanup(self._stop)
-        self.follow()
-
-    def _stop(self) -> None:
-        for standin in self.standins:
-            standin.stop()
-        self.kill_follower()
-
-    def follow(self) -> None:
-        """Start the follower on the test's own database."""
-        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database()}
-        self.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
-
-    def kill_follower(self) -> None:
-        """End the follower as a fault would, without a word."""
-        if self.follower is not None:
-            self.follower.send_signal(signal.SIGKILL)
-            self.follower.wait(10)
-            self.follower = None
-
-    def device(self, job: Job, kit: Kit, truth: dict[str, float], serial: str = "S-7") -> tuple[StandIn, Device]:
-        """A stand-in on a visit's vehicle, paired with one of its kits."""
-        layout = Layout.from_json(job.layout)
-        data: dict[str, Any] = {"vehicle": layout.vehicle, "truth": truth, "kit": kit.code, "seed": 5}
-        path = Path(self.folder.name) / f"{serial}.json"
-        path.write_text(json.dumps(data))
-        standin = StandIn(path, serial)
-        self.standins.append(standin)
-        return standin, pair_device(User.objects.get(username="mara"), kit, standin.address, TOKEN)
+    def walk(self) -> list[str]:
+        """The scales in the order in which the pad's "next" leads to them."""
+        slots = self.page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        shown = self.yard.shown(slots)
+        self.page.locator("[data-walkable]").first.tap()
+        for _ in slots:
+            self._on_the_pad(shown[self.page.locator("[data-hand-input]").get_attribute("data-slot")])
+        self.saved()
+        return slots

@@ -10,13 +10,12 @@ from asgiref.sync import sync_to_async
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
+from rectaxis.devices.actions.make_sign import make_sign, open_sign
 from rectaxis.devices.models import Sign
 from rectaxis.devices.stream import stream
-from rectaxis.people.access import demand, may_measure
 from rectaxis.people.requests import Request
 from rectaxis.record.models import Job
 
@@ -24,10 +23,7 @@ from rectaxis.record.models import Job
 @require_POST
 def make(request: Request, pk: UUID) -> HttpResponse:
     """A code for one more screen."""
-    demand(allowed=may_measure(request.user))
-    job = get_object_or_404(Job, pk=pk)
-    Sign.objects.filter(opened_at=None, made_at__lt=timezone.now() - Sign.CODE_HOLDS).delete()
-    made = Sign.objects.create(job=job.pk)
+    made = make_sign(request.user, get_object_or_404(Job, pk=pk).pk)
     minutes = int(Sign.CODE_HOLDS.total_seconds() // 60)
     return render(
         request, "stages/parts/sign_code.html", {"code": made.code, "host": request.get_host(), "minutes": minutes}
@@ -40,10 +36,8 @@ def enter(request: HttpRequest) -> HttpResponse:
     typed = without_nul(request.POST.get("code", ""))
     wrong = ""
     if request.method == "POST":
-        found = Sign.by_code(typed)
+        found = open_sign(typed)
         if found is not None:
-            found.opened_at = timezone.now()
-            found.save(update_fields=["opened_at"])
             return redirect("stages:sign", token=found.token)
         wrong = "This code opens nothing: it is mistyped, was used already, or is older than a quarter of an hour. Make a new one."
     return render(request, "stages/enter_sign.html", {"typed": typed, "wrong": wrong}, status=422 if wrong else 200)

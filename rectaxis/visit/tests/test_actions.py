@@ -3,7 +3,9 @@
 import importlib
 import inspect
 import pkgutil
+from unittest.mock import patch
 
+import httpx
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.test import TestCase
@@ -14,6 +16,9 @@ import rectaxis
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.demo.extras import drawn_photo
+from rectaxis.devices.actions.make_sign import make_sign
+from rectaxis.devices.actions.pair_device import ask_device, pair_device, part_with_device
+from rectaxis.devices.models import Device, Sign
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -80,6 +85,19 @@ def taught_of(job):
     return Taught.objects.filter(make=job.vehicle.make, model=job.vehicle.model).first()
 
 
+def paired(person):
+    """A device that answers as it should, paired with a kit."""
+    who = {"format": "rectaxis-device", "version": 1, "id": "1", "kind": "gauge", "kit": "angle_gauge", "serial": "1",
+           "clock": timezone.now().isoformat()}  # fmt: skip
+    with patch("rectaxis.devices.actions.pair_device.httpx.get", return_value=httpx.Response(200, json=who)):
+        return pair_device(person, Kit.objects.get(code="angle_gauge"), "http://127.0.0.1:9", "token")
+
+
+def a_device():
+    """A device that was paired before."""
+    return Device.objects.get(name="Gauge")
+
+
 # Of a job: how it is called, and in which states a technician gets it done. Elsewhere it is refused with a sentence.
 ON_A_JOB = {
     save_entries: (saved, WHILE_OPEN),
@@ -122,9 +140,13 @@ OTHERS = {
     delete_specification: (lambda p, _: delete_specification(p, Specification.objects.get(name="Unused")), WORKS_HERE),
     add_person: (lambda p, _: add_person(p, "new", "a long password"), MANAGES),
     change_person: (lambda p, _: change_person(p, User.objects.get(username="post"), first_name="Ada"), MANAGES),
+    pair_device: (lambda p, _: paired(p), WORKS_HERE),
+    ask_device: (lambda p, _: ask_device(p, a_device(), "identify"), WORKS_HERE),
+    part_with_device: (lambda p, _: part_with_device(p, a_device()), WORKS_HERE),
+    make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
-COUNTED = (Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
+COUNTED = (Device, Sign, Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
 
 
 def actions():
@@ -154,6 +176,8 @@ class Actions(TestCase):
         User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
         User.objects.create_user("left", password="x", role=User.Role.TECHNICIAN, is_active=False)
         cls.people = {user.username: user for user in User.objects.all()}
+        kit = Kit.objects.get(code="angle_gauge")
+        Device.objects.create(kit=kit, name="Gauge", address="http://127.0.0.1:9", token="t")
         van = Job.objects.get(vehicle__unit="Van 14")
         cls.jobs = {"open": Job.objects.get(vehicle__unit="Van 21"), "done": Job.objects.get(vehicle__unit="Van 9"),
                     "ended": Job.objects.get(vehicle__unit="Van 2")}  # fmt: skip

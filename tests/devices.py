@@ -1,0 +1,140 @@
+"""Tests with devices: the application as it is really served, the follower and the stand-ins as processes of their own."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlencode
+
+import uvicorn
+from django.contrib.staticfiles.handlers import ASGIStaticFilesHandler
+from django.core.asgi import get_asgi_application
+from django.db import connection
+from django.test.testcases import LiveServerThread
+
+from rectaxis.devices.actions.pair_device import pair_device
+from rectaxis.devices.models import Device
+from rectaxis.fleets.layout import Layout
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from tests.browser import BrowserTestCase
+
+ROOT = Path(__file__).resolve().parent.parent
+TOKEN = "a-token-of-the-yard"
+
+
+class AsgiThread(LiveServerThread):
+    """The application under uvicorn: an endless stream never ends under Django's own test server."""
+
+    def run(self) -> None:
+        """Serve until told to stop."""
+        listening = socket.socket()
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listening.bind((self.host, 0))
+        listening.listen(64)
+        self.port = listening.getsockname()[1]
+        application = ASGIStaticFilesHandler(get_asgi_application())
+        settings = uvicorn.Config(application, log_level="critical", lifespan="off", timeout_graceful_shutdown=1)
+        self.server = uvicorn.Server(settings)
+        self.is_ready.set()
+        self.server.run(sockets=[listening])
+
+    def terminate(self) -> None:
+        """Stop serving."""
+        self.server.should_exit = True
+        self.join(10)
+
+
+def free_port() -> int:
+    """A port of loopback that nobody uses."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        return int(free.getsockname()[1])
+
+
+def url_of_database() -> str:
+    """The test's own database, as other processes reach it."""
+    settings = connection.settings_dict
+    return f"postgresql://{settings['USER']}:{settings['PASSWORD']}@{settings['HOST']}:{settings['PORT']}/{settings['NAME']}"
+
+
+class StandIn:
+    """A device that is played by a process of its own."""
+
+    def __init__(self, vehicle: Path, serial: str, rate: float = 10.0) -> None:
+        port = free_port()
+        self.address = f"http://127.0.0.1:{port}"
+        command = [
+            sys.executable, "-m", "standins", "play", str(vehicle), "--port", str(port), "--token", TOKEN, "--serial", serial,
+            "--rate", str(rate),
+        ]  # fmt: skip
+        self.process = subprocess.Popen(command, cwd=ROOT)
+        until = time.monotonic() + 20
+        while time.monotonic() < until:
+            with socket.socket() as probe:
+                if probe.connect_ex(("127.0.0.1", port)) == 0:
+                    return
+            time.sleep(0.05)
+        raise AssertionError("the stand-in does not start")
+
+    def do(self, do: str, **more: object) -> None:
+        """What a person does at its control page."""
+        body = urlencode({"do": do, **more}).encode()
+        urllib.request.urlopen(f"{self.address}/control", body, timeout=5).close()
+
+    def stop(self) -> None:
+        """End the process."""
+        self.process.terminate()
+        self.process.wait(10)
+
+
+class YardTestCase(BrowserTestCase):
+    """A browser, the follower, and devices."""
+
+    server_thread_class = AsgiThread
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = tempfile.TemporaryDirectory()
+        self.follower: subprocess.Popen[bytes] | None = None
+        self.standins: list[StandIn] = []
+        self.addCleanup(self.folder.cleanup)
+        self.addCleanup(self._stop)
+        self.follow()
+
+    def _stop(self) -> None:
+        for standin in self.standins:
+            standin.stop()
+        self.kill_follower()
+
+    def follow(self) -> None:
+        """Start the follower on the test's own database."""
+        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database()}
+        self.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
+
+    def kill_follower(self) -> None:
+        """End the follower as a fault would, without a word."""
+        if self.follower is not None:
+            self.follower.send_signal(signal.SIGKILL)
+            self.follower.wait(10)
+            self.follower = None
+
+    def device(self, job: Job, kit: Kit, truth: dict[str, float], serial: str = "S-7") -> tuple[StandIn, Device]:
+        """A stand-in on a visit's vehicle, paired with one of its kits."""
+        layout = Layout.from_json(job.layout)
+        data: dict[str, Any] = {"vehicle": layout.vehicle, "truth": truth, "kit": kit.code, "seed": 5}
+        path = Path(self.folder.name) / f"{serial}.json"
+        path.write_text(json.dumps(data))
+        standin = StandIn(path, serial)
+        self.standins.append(standin)
+        return standin, pair_device(User.objects.get(username="mara"), kit, standin.address, TOKEN)
