@@ -116,6 +116,7 @@ def _standins(port: int, environment: dict[str, str]) -> dict[str, list[str]]:
         data = json.loads(path.read_text())
         found[f"stand-in {data['serial']}"] = [
             str(PYTHON), "-m", "standins", "play", str(path), "--port", str(data["port"]), "--serial", data["serial"],
+            *(["--kind", data["kind"]] if data["kind"] else []),
         ]  # fmt: skip
     return found
 

@@ -14,6 +14,7 @@ import uvicorn
 
 from standins.check import check
 from standins.device import Device, Server
+from standins.probe import Probe
 from standins.yard import Yard
 
 KINDS = {"wheel_heads": ("heads", "Wheel heads"), "frame_cameras": ("frame_cameras", "Wheel cameras"),
@@ -31,6 +32,7 @@ def main(words: list[str]) -> int:
     play.add_argument("vehicle", type=Path, help="a file with vehicle, truth, kit and seed")
     play.add_argument("--port", type=int, required=True)
     play.add_argument("--token", default=os.environ.get("RECTAXIS_STANDIN_TOKEN"), help="or RECTAXIS_STANDIN_TOKEN")
+    play.add_argument("--kind", default="", help="probe or sensor_reset, for a vehicle with tyres")
     play.add_argument("--serial", default="S-0001")
     play.add_argument("--rate", type=float, default=10.0, help="readings a second")
     ask = commands.add_parser("check", help="say whether a device speaks the feed")
@@ -41,6 +43,14 @@ def main(words: list[str]) -> int:
         return check(given.url, given.token)
     if not given.token:
         parser.error("expected a token: --token, or RECTAXIS_STANDIN_TOKEN in the environment")
+    if given.kind in ("probe", "sensor_reset"):
+        name = "Tread probe" if given.kind == "probe" else "Sensor resetter"
+        asyncio.run(
+            _play(
+                Device(Probe.load(given.vehicle), given.token, name, given.kind, given.serial, given.rate), given.port
+            )
+        )
+        return 0
     yard = Yard.load(given.vehicle)
     if yard.kit_code not in KINDS:
         parser.error(f"the kit {yard.kit_code} is not played; expected one of {', '.join(KINDS)}")

@@ -20,6 +20,7 @@ from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Re
 from starlette.routing import Route
 
 from standins.page import control_page
+from standins.probe import Hung, Probe
 from standins.yard import Yard
 
 FEED_VERSION = 1
@@ -48,7 +49,7 @@ class Trouble:
 class Device:
     """One device: what it is, what it says, and how it answers."""
 
-    def __init__(self, yard: Yard, token: str, name: str, kind: str, serial: str, rate: float = 10.0) -> None:
+    def __init__(self, yard: Hung, token: str, name: str, kind: str, serial: str, rate: float = 10.0) -> None:
         self.yard, self.token, self.name, self.kind, self.serial, self.rate = yard, token, name, kind, serial, rate
         self.trouble = Trouble()
         self._events: deque[tuple[int, str, dict[str, Any]]] = deque(maxlen=KEPT)
@@ -195,14 +196,27 @@ _COMMANDS = {
     "start": "measuring",
     "stop": "at rest",
     "identify": "the lamp blinks",
+    "reset_sensor": "the sensor is at zero",
 }
 
 
 async def change(device: Device, asked: dict[str, str]) -> None:
     """What a person does at the control page: each form says one thing."""
-    yard, trouble = device.yard, device.trouble
     wheel = (int(asked["axle"]), asked["side"]) if asked.get("axle") and asked.get("side") else None
-    match asked.get("do", ""):
+    if isinstance(device.yard, Probe):
+        held = wheel or (0, "")
+        device.yard.hold(asked.get("what", ""), *held, asked.get("place", ""))
+    elif asked.get("do") in _MOVES:
+        _move(device.yard, asked, wheel)
+    else:
+        await _trouble(device, asked, wheel)
+
+
+_MOVES = ("roll", "steer", "adjust", "lift")
+
+
+def _move(yard: Yard, asked: dict[str, str], wheel: tuple[int, str] | None) -> None:
+    match asked["do"]:
         case "roll":
             yard.rolled_deg = float(asked["deg"])
         case "steer":
@@ -211,6 +225,11 @@ async def change(device: Device, asked: dict[str, str]) -> None:
             yard.adjust({asked["path"]: float(asked["by"])})
         case "lift" if wheel:
             yard.lifted ^= {wheel}
+
+
+async def _trouble(device: Device, asked: dict[str, str], wheel: tuple[int, str] | None) -> None:
+    trouble = device.trouble
+    match asked.get("do", ""):
         case "block" if wheel:
             trouble.blocked ^= {wheel}
         case "tilt" if wheel:

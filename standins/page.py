@@ -5,6 +5,8 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
+from standins.probe import Probe
+
 if TYPE_CHECKING:
     from standins.device import Device
 
@@ -12,6 +14,14 @@ if TYPE_CHECKING:
 def control_page(device: Device) -> str:
     """The page as text."""
     yard, trouble = device.yard, device.trouble
+    if isinstance(yard, Probe):
+        held = (
+            _choice("what", ["tread", "pressure"])
+            + _wheels(yard.wheels)
+            + _choice("place", ["", "outer", "middle", "inner"])
+        )
+        rows = [_form("probe", "Hold it on", held, "Hold"), _form("probe", "Take it away", "", "Take away")]
+        return _page(device, rows)
     rows = [
         _form("roll", f"Rolled {yard.rolled_deg:g}° forward", _number("deg", yard.rolled_deg), "Roll to this"),
         _form("steer", f"Steered {yard.steered_deg:g}° to the left", _number("deg", yard.steered_deg), "Steer to this"),
@@ -31,6 +41,10 @@ def control_page(device: Device) -> str:
             )
         ),
     ]  # fmt: skip
+    return _page(device, rows)
+
+
+def _page(device: Device, rows: list[str]) -> str:
     title = escape(f"{device.name}, {device.serial}")
     return (
         f'<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>{title}</title>'

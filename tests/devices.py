@@ -71,12 +71,12 @@ def url_of_database() -> str:
 class StandIn:
     """A device that is played by a process of its own."""
 
-    def __init__(self, vehicle: Path, serial: str, rate: float = 10.0) -> None:
+    def __init__(self, vehicle: Path, serial: str, rate: float = 10.0, kind: str = "") -> None:
         port = free_port()
         self.address = f"http://127.0.0.1:{port}"
         command = [
             sys.executable, "-m", "standins", "play", str(vehicle), "--port", str(port), "--token", TOKEN, "--serial", serial,
-            "--rate", str(rate),
+            "--rate", str(rate), *(("--kind", kind) if kind else ()),
         ]  # fmt: skip
         self.process = subprocess.Popen(command, cwd=ROOT)
         until = time.monotonic() + 20
@@ -128,6 +128,15 @@ class YardTestCase(BrowserTestCase):
             self.follower.send_signal(signal.SIGKILL)
             self.follower.wait(10)
             self.follower = None
+
+    def accessory(self, kit: Kit, kind: str, tyres: dict[str, Any]) -> StandIn:
+        """A probe or a resetter, paired with a kit."""
+        path = Path(self.folder.name) / f"{kind}.json"
+        path.write_text(json.dumps({"tyres": tyres, "seed": 2}))
+        standin = StandIn(path, f"P-{kind}", kind=kind)
+        self.standins.append(standin)
+        pair_device(User.objects.get(username="mara"), kit, standin.address, TOKEN)
+        return standin
 
     def device(self, job: Job, kit: Kit, truth: dict[str, float], serial: str = "S-7") -> tuple[StandIn, Device]:
         """A stand-in on a visit's vehicle, paired with one of its kits."""

@@ -272,3 +272,30 @@ class WheelHeads(YardTestCase):
         other.click("button.go")
         expect(other.locator(".refusal")).to_contain_text("opens nothing")
         self.assertEqual(other.goto("/sign/guessed/").status, 404)
+
+    def test_treads_and_pressures_come_from_the_probe_and_a_sensor_is_reset_through_its_device(self):
+        tyres = {
+            "1/left": {"pressure": 3.1, "tread": [5.1, 5.8, 4.6]},
+            "2/right": {"pressure": 3.3, "tread": [6.2, 6.4, 6.1]},
+        }
+        probe = self.accessory(self.heads, "probe", tyres)
+        self.accessory(self.heads, "sensor_reset", tyres)
+        page = self.sign_in()
+        page.goto(f"/jobs/{self.job.pk}/look/")
+        entries = Entry.objects.filter(job=self.job, counts=True)
+        for what, axle, side, place, slot, value in (
+            ("tread", 1, "left", "outer", "look/tyre/1/left/tread-outer", 5.1),
+            ("tread", 2, "right", "inner", "look/tyre/2/right/tread-inner", 6.1),
+            ("pressure", 1, "left", "", "look/tyre/1/left/pressure", 3.1),
+        ):  # fmt: skip
+            probe.do("probe", what=what, axle=axle, side=side, place=place)
+            field = page.locator(f"[data-slot='{slot}']").first
+            expect(field).to_have_class("probed")
+            self.wait_for(lambda slot=slot: entries.filter(slot=slot).exists())
+            entry = entries.get(slot=slot)
+            self.assertAlmostEqual(entry.value, value, delta=0.15)
+            self.assertEqual(entry.taken["serial"], "P-probe")
+        page.goto(f"/jobs/{self.job.pk}/prove/")
+        page.click("button:has-text('Reset it through')")
+        expect(page.locator("[data-reset-said]")).to_contain_text("the sensor is at zero")
+        self.wait_for(lambda: entries.filter(slot="prove/sensors", typed="done").exists())

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.model.vehicle import SIDES
+from alignment.procedure.checklist import TREADS
 from alignment.procedure.station import NEAR_FAR, Station
 
 UNITS = {
@@ -29,7 +30,7 @@ _LARGEST = {"deg": 360.0, "mm": 1e6, "bar": 50.0}
 @dataclass(frozen=True)
 class Measure:
     """One thing that is measured of one wheel. ``to`` is what is looked at, an axle's number or a carrier; ``place`` tells two
-    like it apart (``near``, ``far``).
+    like it apart (``near``, ``far``), or where across a tyre its tread is (``outer``, ``middle``, ``inner``).
     """
 
     what: str
@@ -63,7 +64,7 @@ class Measured:
         axle = data.get("axle")
         if not isinstance(axle, int) or isinstance(axle, bool) or not 1 <= axle <= MOST_AXLES:
             raise ValueError(f"axle: expected a number from 1 to {MOST_AXLES}, got {_shown(axle)}")
-        place = _word(data, "place", ("", *NEAR_FAR)) if "place" in data else ""
+        place = _word(data, "place", ("", *NEAR_FAR, *TREADS)) if "place" in data else ""
         value, u = _number(data, "value"), _number(data, "u")
         most = _LARGEST[UNITS[what]]
         if abs(value) > most:

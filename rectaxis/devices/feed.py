@@ -30,6 +30,7 @@ class Heard:
     state: dict[str, Any] = field(default_factory=dict)
     what: str = ""
     said: str = ""
+    ok: bool = False
     bad: list[str] = field(default_factory=list)
 
 
@@ -60,6 +61,7 @@ def read_event(event: str, text: str) -> Heard | None:
             heard.state = _state(data)
         case _:
             heard.what, heard.said = _text(data.get("what", data.get("do"))), _text(data.get("said"))
+            heard.ok = data.get("ok") is True
     return heard
 
 
@@ -117,6 +119,10 @@ def _wheel(value: object) -> tuple[int, str] | None:
 
 def _text(value: object) -> str:
     return "".join(c for c in value if c.isprintable())[:_LONGEST_TEXT] if isinstance(value, str) else ""
+
+
+ACCESSORIES = ("probe", "sensor_reset")
+"""Kinds of device that go with any kit."""
 
 
 @dataclass(frozen=True)

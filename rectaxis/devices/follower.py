@@ -100,7 +100,7 @@ class Followed:
         fresh = values if whole else {key: value for key, value in values.items() if self.told.get(key) != value}
         gone = [key for key in self.told if key not in values]
         trouble = [list(one) for one in self.heard.trouble(now)]
-        rest = {"connected": self.heard.connected, "trouble": trouble, "said": self.heard.said}
+        rest = {"connected": self.heard.connected, "trouble": trouble, "said": self.heard.said, "did": self.heard.did}
         if not (fresh or gone or whole or rest != self.rest):
             return []
         self.told, self.rest = values, rest

@@ -27,6 +27,7 @@ class Listening:
     state: dict[str, Any] = field(default_factory=dict)
     refused: str = "away"
     said: str = ""
+    did: str = ""
     heard_at: float = float("-inf")
     bad_at: float = float("-inf")
     bad: str = ""
@@ -63,7 +64,7 @@ class Listening:
             case "lost" | "back":
                 self._forget()
             case "done":
-                self.said = heard.said
+                self.said, self.did = heard.said, heard.what if heard.ok else ""
 
     def _window(self, of: Measure) -> Window:
         if of.key not in self._windows and len(self._windows) >= MOST_MEASURES:

@@ -5,7 +5,15 @@ from __future__ import annotations
 from rectaxis.devices.models import Device
 from rectaxis.record.models import Job
 
+WITH_ACCESSORIES = {"look": "probe", "prove": "sensor_reset"}
+"""Stages at which a device helps that is no part of what measures the wheels, with its kind."""
+
 
 def devices_of(job: Job) -> list[Device]:
     """The paired devices of its kits; none once its record is closed."""
     return [] if job.closed else list(Device.objects.filter(kit__in=job.kits, unpaired=False))
+
+
+def accessories_of(job: Job) -> list[Device]:
+    """Those of them that are probes or resetters."""
+    return [one for one in devices_of(job) if one.identity.get("kind") in WITH_ACCESSORIES.values()]

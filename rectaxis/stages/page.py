@@ -17,6 +17,7 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Photo
 from rectaxis.record.pictures import MOST_BYTES
 from rectaxis.record.slot import Phase, Reason, Scale, Why
+from rectaxis.stages.devices import WITH_ACCESSORIES, accessories_of
 from rectaxis.visit.readings import Typed
 from rectaxis.visit.visit import Visit
 
@@ -153,6 +154,7 @@ def base(page: Page) -> dict[str, Any]:
         "fields": fields(page),
         "may_type": page.may_type,
         "shows": str(page.phase),
+        "accessories": accessories_of(job) if page.stage in WITH_ACCESSORIES else (),
         "may_measure": may_measure(page.person),
         "simulated": bool(job.simulation),
         "open_slots": [q.slot for q in visit.snapshot.questions.get(page.stage, ()) if q.open(visit.journal.answers)],

@@ -9,13 +9,14 @@ import httpx
 from django.db import transaction
 
 from rectaxis.devices.channel import want
-from rectaxis.devices.feed import Identity
+from rectaxis.devices.feed import ACCESSORIES, Identity
 from rectaxis.devices.models import Device
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 
-ASKS = {"identify": "blink", "zero": "set its zero", "seen": "go on after something moved"}
+ASKS = {"identify": "blink", "zero": "set its zero", "seen": "go on after something moved",
+        "reset_sensor": "reset the steering angle sensor"}  # fmt: skip
 """What a person may ask of a device from here, in words."""
 
 
@@ -35,7 +36,7 @@ def pair_device(person: User, kit: Kit, address: str, token: str) -> Device:
         raise PairingError("address", "Expected an address such as http://192.168.4.20:8080, as the device shows it.")
     bare = f"{parts.scheme}://{parts.netloc}"
     identity = _who_is_there(bare, token.strip())
-    if identity.data["kit"] != kit.code:
+    if identity.data["kit"] != kit.code and identity.data["kind"] not in ACCESSORIES:
         raise PairingError("address", f"That device belongs to a kit of another kind: {identity.data['name']}.")
     with transaction.atomic():
         known = Device.objects.filter(kit=kit, identity__id=identity.data["id"]).first()

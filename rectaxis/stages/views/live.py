@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponseBase
 from django.views.decorators.http import require_GET
 
 from alignment.live.measures import measure_of
+from alignment.procedure.checklist import TREADS, tyre_slot, tyres
 from rectaxis.devices.stream import stream
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
@@ -36,9 +37,22 @@ def _known(user: object, pk: UUID) -> tuple[list[str], dict[str, list[str]]]:
     if job is None:
         raise Http404
     names: dict[str, list[str]] = {}
-    for station in Visit(job).readings.stations:
+    visit = Visit(job)
+    for station in visit.readings.stations:
         for path in station.fields:
             of = measure_of(station, path)
             if of is not None:
                 names.setdefault(of.key, []).append(f"{station.slot}/{path}")
+    for at, _, axle, side in tyres(visit.snapshot.vehicle, visit.snapshot.subject.duals):
+        # A probe knows one tyre on each side of an axle: of twins the outer one.
+        if at.endswith("-inner"):
+            continue
+        tyre = f"{axle.number}/{side}"
+        names[f"pressure/{tyre}"] = [_bare(tyre_slot(at, "pressure"))]
+        names |= {f"tread/{tyre}/{place}": [_bare(tyre_slot(at, f"tread-{place}"))] for place in TREADS}
     return [str(one.pk) for one in devices_of(job)], names
+
+
+def _bare(slot: str) -> str:
+    """A slot without its first part, as pages name places."""
+    return slot.partition("/")[2]

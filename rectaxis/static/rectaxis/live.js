@@ -34,12 +34,14 @@ function list(box, texts) {
 
 export function startLive(bench) {
   const panel = bench.querySelector("[data-live]");
-  if (!panel && !bench.querySelector("[data-guide]")) return;
+  if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets]")) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
   const away = { server: "", follower: "" };
   const drawing = startDrawing(bench);
   const guide = startGuide(bench, { get: (place) => at.get(place), take: takeOne });
+  const probe = startProbe(bench, at, takeOne);
+  const resets = startResets(bench);
   const shown = panel ? startPanel(bench, panel, at, takeOne) : { draw() {} };
 
   function heard(message) {
@@ -53,6 +55,7 @@ export function startLive(bench) {
     }
     for (const name of message.gone || []) at.delete(name);
     if (message.trouble) trouble.set(message.device, message.trouble);
+    resets.hear(message);
     if (message.connected === false) for (const [name, one] of at) if (one.device === message.device) at.delete(name);
     return draw();
   }
@@ -72,6 +75,7 @@ export function startLive(bench) {
     drawn = performance.now();
     guide.look();
     shown.draw();
+    probe.draw();
     drawing.trouble([...trouble.values()].flat());
     for (const box of bench.querySelectorAll("[data-live-trouble]")) {
       list(box, places([...trouble.values()].flat(), away.server || away.follower));
@@ -130,6 +134,48 @@ function startPanel(bench, panel, at, takeOne) {
   });
   panel.querySelector("[data-live-take-all]").addEventListener("click", takeAll);
   return { draw };
+}
+
+// What a probe is held on is lit, and taken once it has settled: nobody types with a probe in hand.
+function startProbe(bench, at, takeOne) {
+  const panel = bench.querySelector("[data-probe]");
+  if (!panel) return { draw() {} };
+  const taken = new Map();
+  return {
+    draw() {
+      let said = "";
+      for (const field of bench.querySelectorAll(".tyres input[data-slot]")) {
+        const live = at.get(placeOf(field.dataset.slot));
+        field.classList.toggle("probed", Boolean(live));
+        if (!live) continue;
+        const kept = taken.get(field.dataset.slot) === text(live.value);
+        said = `${field.getAttribute("aria-label")}: ${live.settled ? "taken" : stateOf(live)}`;
+        panel.querySelector("[data-live-value]").textContent = Number(live.value.toFixed(1));
+        if (!live.settled || kept || field.disabled || field.value) continue;
+        taken.set(field.dataset.slot, text(live.value));
+        takeOne(field.dataset.slot, { ...live, value: Number(live.value.toFixed(1)) });
+      }
+      const how = panel.querySelector("[data-live-how]");
+      if (said && how.textContent !== said) how.textContent = said;
+    },
+  };
+}
+
+// A sensor that was reset through a device is answered for: by the person who pressed, with what the device said.
+function startResets(bench) {
+  const box = bench.querySelector("[data-resets]");
+  const first = {};
+  return {
+    hear({ device, said, did }) {
+      if (!box || device !== box.dataset.resets || said === undefined) return;
+      const now = `${did} ${said}`;
+      if (!("said" in first)) { first.said = now; if (did !== "reset_sensor") return; }
+      box.querySelector("[data-reset-said]").textContent = said;
+      if (did !== "reset_sensor" || first.answered) return;
+      first.answered = true;
+      document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot: "prove/sensors", typed: "done" } }));
+    },
+  };
 }
 
 // The page of a kit's devices: what each says now, as a table.

@@ -1,9 +1,13 @@
 """Write down the made-up vehicles that the demo's stand-ins hang on, and pair the stand-ins with their kits."""
 
+from __future__ import annotations
+
 import json
 import os
 import random
+from collections.abc import Iterator
 from pathlib import Path
+from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
@@ -12,8 +16,18 @@ from alignment.procedure.kit import kit as kit_data
 from alignment.simulate.truth import random_truth
 from rectaxis.demo.business import LIVE
 from rectaxis.devices.models import Device
-from rectaxis.fleets.layout import Layout
+from rectaxis.fleets.layout import Json, Layout
+from rectaxis.kits.models import Kit
 from rectaxis.record.models import Job
+
+
+class Played(NamedTuple):
+    """One stand-in: its kit, its name, what it is, and the file that it is played from."""
+
+    kit: Kit
+    name: str
+    kind: str
+    data: Json
 
 
 class Command(BaseCommand):
@@ -22,33 +36,43 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--port", type=int, required=True, help="of the first; the next ones follow")
 
-    def handle(self, *_args: object, **options: object) -> None:
+    def handle(self, *_args: object, **options: Any) -> None:
         token = os.environ.get("RECTAXIS_STANDIN_TOKEN")
         if not settings.DEMO or not token:
             raise CommandError("This is not the demo: RECTAXIS_DEMO and RECTAXIS_STANDIN_TOKEN are not set.")
         folder = Path(settings.ROOT) / "var" / "standins"
         folder.mkdir(parents=True, exist_ok=True)
-        for number, (unit, _, code) in enumerate(LIVE):
-            job = Job.objects.filter(vehicle__unit=unit, kit__code=code).first()
-            if job is None or job.kit is None:
-                continue
-            port, serial = int(str(options["port"])) + number, f"S-{number + 1:04d}"
-            layout = Layout.from_json(job.layout)
-            chance = random.Random(f"stand-in/{unit}")  # noqa: S311 - made-up data
-            truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
-            data = {
-                "vehicle": layout.vehicle,
-                "truth": truth,
-                "kit": code,
-                "seed": number,
-                "port": port,
-                "serial": serial,
-            }
+        for number, played in enumerate(_all()):
+            port, serial = int(options["port"]) + number, f"S-{number + 1:04d}"
+            data = played.data | {"seed": number, "port": port, "serial": serial, "kind": played.kind}
             (folder / f"{serial}.json").write_text(json.dumps(data))
-            name = kit_data(code).name
-            Device.objects.update_or_create(
-                kit=job.kit, identity__id=serial,
-                defaults={"name": name, "address": f"http://127.0.0.1:{port}", "token": token, "unpaired": False, "last_event": None},
-                create_defaults={"kit": job.kit, "name": name, "address": f"http://127.0.0.1:{port}", "token": token,
-                                 "identity": {"id": serial, "serial": serial, "kit": code}},
-            )  # fmt: skip
+            self._pair(played, f"http://127.0.0.1:{port}", serial, token)
+
+    @staticmethod
+    def _pair(played: Played, address: str, serial: str, token: str) -> None:
+        """Pair a stand-in that has not been started yet: what it will say of itself is known."""
+        device = Device.objects.filter(identity__id=serial).first() or Device()
+        device.kit, device.name, device.address, device.token = played.kit, played.name, address, token
+        device.identity = {"id": serial, "serial": serial, "kind": played.kind}
+        device.unpaired, device.last_event = False, None
+        device.save()
+
+
+def _all() -> Iterator[Played]:
+    """Heads and cameras on their vehicles, and with the heads a probe and a resetter."""
+    for unit, _, code in LIVE:
+        job = Job.objects.filter(vehicle__unit=unit, kit__code=code).first()
+        if job is None or job.kit is None:
+            continue
+        layout = Layout.from_json(job.layout)
+        chance = random.Random(f"stand-in/{unit}")  # noqa: S311 - made-up data
+        truth = random_truth(layout.core.vehicle, layout.core.datum, chance)
+        yield Played(job.kit, kit_data(code).name, "", {"vehicle": layout.vehicle, "truth": truth, "kit": code})
+        if code != LIVE[0][2]:
+            continue
+        tyres = {
+            f"{axle.number}/{side}": {"pressure": round(chance.gauss(3.1, 0.1), 2), "tread": [round(chance.uniform(3.5, 7.5), 1) for _ in range(3)]}
+            for axle in layout.core.vehicle.axles for side in ("left", "right")
+        }  # fmt: skip
+        for kind, name in (("probe", "Tread probe"), ("sensor_reset", "Sensor resetter")):
+            yield Played(job.kit, name, kind, {"tyres": tyres})
