@@ -140,7 +140,7 @@ class Command(unittest.TestCase):
         rng = random.Random(3)
         good, folder = json.loads(self.path.read_text()), Path(self.folder.name)
         raw = (folder / "s1-a.jpg").read_bytes()
-        for _ in range(12):
+        for _ in range(6):
             broken = bytearray(raw[: rng.randrange(len(raw))] if rng.random() < 0.5 else raw)
             for _ in range(rng.randrange(20)):
                 if broken:
@@ -170,7 +170,9 @@ class WhatGoesWrong(unittest.TestCase):
             mishap = planted(1, SMALL)
             setup = setup_of(mishap.scenario)
             with self.subTest(name):
-                looked = looked_at(mishap.scenario, setup)
+                # What is wrong with the pictures themselves is planted in pictures; what moved shows in the dots alone.
+                in_pictures = name in ("hidden", "half_hidden", "unfocused", "overexposed", "swapped")
+                looked = looked_at(mishap.scenario, setup) if in_pictures else dotted(mishap.scenario, setup, 0.02)
                 try:
                     answer = as_dict(setup, looked, measured(setup, looked))
                 except JobFileError as error:
