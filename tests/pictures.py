@@ -1,14 +1,18 @@
 """Pictures of the main views from the demo's data, for the README: ``./run shots``."""
 
+import random
 from pathlib import Path
 
+from alignment.simulate.truth import random_truth
 from rectaxis.demo.doing import look_over, read_all
+from rectaxis.fleets.layout import Layout
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase
 from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.seal_phase import seal_phase
-from tests.browser import BrowserTestCase, Far
+from tests.browser import BrowserTestCase, Far, expect
+from tests.devices import YardTestCase
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 
@@ -21,13 +25,13 @@ class Pictures(BrowserTestCase):
     def test_pictures(self):
         FOLDER.mkdir(parents=True, exist_ok=True)
         mara = User.objects.get(username="mara")
-        job, done, tractor, car, trailer = (
-            Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9", "Tractor 3", "Loan car 2", "Trailer 5")
+        job, done, tractor, car = (
+            Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9", "Tractor 3", "Loan car 2")
         )
         page = self.sign_in()
         self.shoot(page, "today")
         again = Job.objects.get(vehicle__unit="Van 17", status="planned")
-        for one in (tractor, car, trailer, again):
+        for one in (tractor, car, again):
             look_over(mara, one)
             read_all(mara, one, "before")
         page.goto(f"/fleets/{tractor.vehicle.fleet_id}/new-vehicle/?pattern=tractor_6x4")
@@ -35,7 +39,7 @@ class Pictures(BrowserTestCase):
         for of, stage, name in (
             (again, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
             (tractor, "roll/?setup=1", "sweep"), (tractor, "read/?setup=2", "read-truck"),
-            (trailer, "read/?setup=1", "read-trailer"), (again, "judge", "judge"),
+            (again, "judge", "judge"),
             (tractor, "worksheet", "worksheet"),
         ):  # fmt: skip
             page.goto(f"/jobs/{of.pk}/{stage}" + ("" if "?" in stage else "/"))
@@ -63,3 +67,18 @@ class Pictures(BrowserTestCase):
         self.shoot(page, "report")
         viewer = self.sign_in("post")
         self.shoot(viewer, "fleet")
+
+
+class LivePictures(YardTestCase):
+    """With devices: the heads on a van, in the demo's own visit."""
+
+    def test_pictures(self):
+        job = Job.objects.get(vehicle__unit="Van 30")
+        layout = Layout.from_json(job.layout).core
+        truth = random_truth(layout.vehicle, layout.datum, random.Random("stand-in/Van 30"))
+        self.device(job, job.kit, truth)
+        page = self.sign_in()
+        page.goto(f"/jobs/{job.pk}/read/")
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        page.wait_for_timeout(1500)
+        page.screenshot(path=str(FOLDER / "live.png"))
