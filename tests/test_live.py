@@ -144,6 +144,7 @@ class WheelHeads(YardTestCase):
         self.wait_for(lambda: abs(float(wheel.get_attribute("data-turn")) - turn - 1.0) < 0.1)
         self.wait_for(lambda: abs(self.degrees(strip) - toe - 1.0) < 0.1)
         expect(page.locator("[data-live-drawn]")).to_be_visible()
+        expect(page.locator("[data-line-name='thrust']")).to_contain_text("thrust line")
         self.assertFalse(Entry.objects.filter(job=self.job).exists())
         # A refresh of the page's own parts does not put the wheels back.
         page.evaluate("document.body.dispatchEvent(new CustomEvent('rx:saved'))")

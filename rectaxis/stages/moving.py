@@ -192,7 +192,7 @@ def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:
     }
     return {
         "wheels": {name: round(turn, 4) for name, turn in wheels.items()},
-        "lines": {line.kind: [round(line.turn, 4), line.label] for line in plan.lines if line.label},
+        "lines": {line.kind: [round(line.turn, 4), line.label, line.x, plan.names_x, line.label_y] for line in plan.lines if line.label},
         "strips": {strip.path: [*_strip(strip), group.name] for group in strip_groups(rows, one.style) for strip in group.strips if strip.dot is not None},
     }  # fmt: skip
 

@@ -18,7 +18,8 @@ export function startDrawing(bench) {
         part.classList.remove("unknown");
       }
     }
-    for (const [kind, [turn, label]] of Object.entries(last.lines)) {
+    for (const [kind, [turn, label, ...places]] of Object.entries(last.lines)) {
+      if (!bench.querySelector(`[data-line="${kind}"]`)) addLine(bench, kind, places);
       for (const part of bench.querySelectorAll(`[data-line="${kind}"]`)) part.dataset.turn = turn;
       for (const part of bench.querySelectorAll(`[data-line-name="${kind}"]`)) {
         part.dataset.turned = turn;
@@ -78,6 +79,21 @@ export function startDrawing(bench) {
       put();
     },
   };
+}
+
+// A line that the record does not tell yet: as the drawing's own template has it.
+function addLine(bench, kind, [x, namesX, labelY]) {
+  const svg = bench.querySelector("#plan-solved");
+  if (!svg) return;
+  const line = svg.appendChild(document.createElementNS(SVG, "g"));
+  line.setAttribute("class", `line ${kind}`);
+  Object.assign(line.dataset, { line: kind, x, y: 256, turn: 0 });
+  line.appendChild(document.createElementNS(SVG, "path")).setAttribute("d", `M20 256H${svg.viewBox.baseVal.width - 20}`);
+  const name = svg.appendChild(document.createElementNS(SVG, "text"));
+  name.setAttribute("class", `line-name ${kind}`);
+  name.setAttribute("x", namesX);
+  name.setAttribute("y", labelY);
+  Object.assign(name.dataset, { lineName: kind, turned: 0, about: x });
 }
 
 function move(bench, box, [dot, low, high, verdict, text, said, doubt]) {
