@@ -105,7 +105,11 @@ class Yard:
         if of.what == "toe":
             x, y, _ = bodies.axis(bodies.tool(of.axle, of.side), of.side)
             return DEG * math.atan2(x, side_sign(of.side) * y)
-        return float(bodies.shown(station.blank())[path])
+        found = float(bodies.shown(station.blank())[path])
+        if of.to == "frame":
+            # A gauge on the frame is drawn out until its target stands before the wheel: how far, nobody has measured.
+            found -= round(self.vehicle.axle(of.axle).track_mm / 2, -1)
+        return found
 
     def _hung(self, bodies: Bodies, of: Measure, station: Station) -> float:
         """Camber, or the front-up pitch, of what hangs on a wheel, steered as it is."""

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import json
+import math
 import random
 import re
 import socket
@@ -12,10 +13,17 @@ import time
 import unittest
 from pathlib import Path
 
+from alignment.jobfile import parse, solve_phase
+from alignment.live.measures import measure_of
+from alignment.model.vehicle import SIDES
+from alignment.patterns import pattern
+from alignment.procedure.kit import kit
+from alignment.simulate.truth import random_truth
 from rectaxis.devices.channel import MOST_BYTES, parcels
 from rectaxis.devices.feed import KNOWN, Identity, read_event
 from rectaxis.devices.listening import Listening
 from standins.check import check
+from standins.yard import Yard
 
 ROOT = Path(__file__).resolve().parent.parent
 GOOD = {
@@ -157,6 +165,65 @@ class Nonsense(unittest.TestCase):
         self.assertEqual([one.code for one in heard.trouble(2.9)], ["clock"])
         self.assertEqual([one.code for one in heard.trouble(9.0)], ["old", "clock"])
         self.assertEqual(heard.values(9.0), {})
+
+
+class StandIns(unittest.TestCase):
+    """What a stand-in says, solved by the core without any of the application, is the vehicle that it hangs on."""
+
+    def test_heads_and_cameras_say_what_solves_to_their_hidden_truth(self):
+        for code, named, paths in (
+            ("wheel_heads", "van", ("axles/1/total_toe_deg", "axles/2/total_toe_deg", "thrust_angle_deg", "axles/1/left/camber_deg")),
+            ("frame_cameras", "truck_10x2", ("axles/1/total_toe_deg", "axles/2/bearing_deg", "axles/3/total_toe_deg", "axles/5/bearing_deg")),
+        ):  # fmt: skip
+            one = pattern(named)
+            truth = random_truth(one.vehicle, one.datum, random.Random(3), exact_ties=True)
+            # Clamps that run true, and level ground: what is told here is the reading of scales.
+            truth = {name: 0.0 if "clamp" in name or "gauge" in name else value for name, value in truth.items()}
+            yard = Yard(one.vehicle, one.datum, truth, code, seed=4)
+            said: dict[str, list[float]] = {}
+            for _ in range(20):
+                for measured in yard.measured():
+                    said.setdefault(measured.of.key, []).append(measured.value)
+            readings = []
+            for station in kit(code).stations(one.vehicle):
+                of = {path: measure_of(station, path) for path in station.fields}
+                values = {
+                    path: sum(said[m.key]) / len(said[m.key])
+                    for path, m in of.items()
+                    if m is not None and m.key in said
+                }
+                complete = station.with_values(values) if station.stage == "read" else None
+                if complete is not None:
+                    readings.append({"phase": "before", **complete})
+            readings += [{"phase": "before", "kind": "clamp", "axle": axle.number, "side": side, "cosine_deg": 0.0, "sine_deg": 0.0, "u_deg": 0.001}
+                         for axle in one.vehicle.axles for side in SIDES if code == "wheel_heads"]  # fmt: skip
+            job = {"format": "rectaxis-job", "version": 1, **one.as_dict(), "readings": readings}
+            found = solve_phase(parse(job), "before")
+            for path in paths:
+                true = truth[path] if path in truth else truth[f"axles/{one.vehicle.thrust_axle}/bearing_deg"]
+                estimate = found.estimates[path]
+                self.assertLess(abs(estimate.value - true), 4 * estimate.u, (code, path))
+            self.assertTrue(all(-300 < values[0] < 600 for key, values in said.items() if key.startswith("scale")))
+
+    def test_it_turns_clamps_with_the_wheels_and_steers_about_the_hidden_axis(self):
+        one = pattern("van")
+        truth = {"axles/1/left/clamp/cosine_deg": 0.3, "axles/1/left/clamp/sine_deg": -0.2, "axles/1/left/camber_deg": -0.5,
+                 "axles/1/left/caster_deg": 4.0, "axles/1/left/sai_deg": 12.0}  # fmt: skip
+        yard = Yard(one.vehicle, one.datum, truth, "wheel_heads", seed=1)
+
+        def camber():
+            return sum(m.value for _ in range(60) for m in yard.measured() if m.of.key == "camber/1/left") / 60
+
+        at_rest = camber()
+        yard.rolled_deg = 180.0
+        # Half a turn on, the clamp's error has changed its sign (common practice, no source).
+        self.assertAlmostEqual((at_rest - camber()) / 2, 0.3, delta=0.01)
+        yard.rolled_deg = 0.0
+        ends = []
+        for yard.steered_deg in (10.0, -10.0):
+            ends.append(camber())
+        # An axis that leans back lays the top of a wheel out that is steered out: by the caster times 2·sin 10°, or the change times 1/(2·sin 10°), common practice, no source.
+        self.assertAlmostEqual((ends[0] - ends[1]) / (2 * math.sin(math.radians(10))), 4.0, delta=0.25)
 
 
 if __name__ == "__main__":
