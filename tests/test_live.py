@@ -101,6 +101,10 @@ class WheelHeads(YardTestCase):
         page.click("[data-live-take-all]")
         page.wait_for_timeout(300)
         self.assertFalse(Entry.objects.filter(job=self.job).exists())
+        page.click("button:has-text('It stands as it did: go on')")
+        expect(said).not_to_contain_text("The vehicle has moved")
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        self.assertIn("/read/", page.url)
 
     def test_the_follower_is_killed_and_started_again_and_the_page_says_so_and_goes_on(self):
         self.device(self.job, self.heads, TRUTH)

@@ -7,6 +7,7 @@ import { said, unitOf } from "./said.js";
 
 const SHOWN_MS = 100;
 const DECIMALS = 3;
+const MOVED = ["vehicle", "cameras"]; // what a person has to look at before anything is taken again
 const AUTO = "rectaxis-take";
 
 // The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
@@ -56,6 +57,9 @@ export function startLive(bench) {
     for (const name of message.gone || []) at.delete(name);
     if (message.trouble) trouble.set(message.device, message.trouble);
     resets.hear(message);
+    for (const form of bench.querySelectorAll(`[data-seen="${CSS.escape(message.device)}"]`)) {
+      if (message.trouble) form.hidden = !message.trouble.some(({ code }) => MOVED.includes(code));
+    }
     if (message.connected === false) for (const [name, one] of at) if (one.device === message.device) at.delete(name);
     return draw();
   }
