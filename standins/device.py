@@ -33,12 +33,14 @@ _BATTERY_LOW = 0.08
 
 @dataclass
 class Trouble:
-    """What a person made go wrong: wheels by axle and side whose sight is ``blocked``, or whose head is ``tilted``; ``away``
+    """What a person made go wrong: wheels by axle and side whose sight is ``blocked``, or whose head is ``tilted``, two whose heads are
+    ``swapped``; ``away``
     drops the connection, ``nonsense`` mixes in what means nothing.
     """
 
     blocked: set[tuple[int, str]] = field(default_factory=set)
     tilted: set[tuple[int, str]] = field(default_factory=set)
+    swapped: tuple[tuple[int, str], ...] = ()
     away: bool = False
     drained: bool = False
     nonsense: bool = False
@@ -67,8 +69,17 @@ class Device:
             "format": "rectaxis-device", "version": FEED_VERSION, "id": self.serial, "name": self.name, "kind": self.kind,
             "kit": self.yard.kit_code, "serial": self.serial, "clock": self.now(),
             "certificate": {"until": "2027-06-30", "by": "the maker's own bench"},
-            "wheels": [{"axle": axle, "side": side, "serial": f"{self.serial}-{axle}{side[0]}"} for axle, side in self.yard.wheels],
+            "wheels": self._wheels(),
         }  # fmt: skip
+
+    def _wheels(self) -> list[dict[str, Any]]:
+        """Which of its parts hangs on which wheel."""
+        swapped = dict(zip(self.trouble.swapped, self.trouble.swapped[::-1], strict=True))
+        found = []
+        for axle, side in self.yard.wheels:
+            at, on = swapped.get((axle, side), (axle, side))
+            found.append({"axle": axle, "side": side, "serial": f"{self.serial}-{at}{on[0]}"})
+        return found
 
     async def say(self, event: str, data: dict[str, Any]) -> None:
         """Tell everybody who listens, and keep it for those who come back."""
@@ -107,7 +118,7 @@ class Device:
         left = _BATTERY_LOW if self.trouble.drained else 0.8
         return {
             "battery": left, "hours_left": round(left * _FULL_HOURS, 2), "radio": 0.9, "temperature_c": 18.5,
-            "blocked": _wheels(self.trouble.blocked), "not_level": _wheels(self.trouble.tilted),
+            "wheels": self._wheels(), "blocked": _wheels(self.trouble.blocked), "not_level": _wheels(self.trouble.tilted),
         }  # fmt: skip
 
     async def stream(self, last: int) -> AsyncIterator[str]:
@@ -234,6 +245,9 @@ async def _trouble(device: Device, asked: dict[str, str], wheel: tuple[int, str]
             trouble.blocked ^= {wheel}
         case "tilt" if wheel:
             trouble.tilted ^= {wheel}
+        case "swap" if wheel:
+            other = (wheel[0], "right" if wheel[1] == "left" else "left")
+            trouble.swapped = () if trouble.swapped else (wheel, other)
         case "knock":
             await device.say("moved", {"what": asked.get("what", "vehicle")})
         case "clock":

@@ -32,6 +32,7 @@ def control_page(device: Device) -> str:
                 ("lift", "Lifted", yard.lifted), ("block", "Line of sight blocked", trouble.blocked), ("tilt", "Head not level", trouble.tilted),
             )
         ),
+        _form("swap", f"Swapped across: {_said(set(trouble.swapped))}", _wheels(yard.wheels), "Change"),
         _form("knock", "Knocked", _choice("what", ["vehicle", "cameras"]), "Knock"),
         _form("clock", f"Clock off by {trouble.clock_off_s:g} s", _number("seconds", trouble.clock_off_s), "Set"),
         *(

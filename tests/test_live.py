@@ -79,13 +79,13 @@ class WheelHeads(YardTestCase):
         expect(page.locator("[data-live].settled")).to_be_visible()
         for do, more, words in (
             ("tilt", {"axle": 1, "side": "left"}, "the head is not level"), ("drained", {}, "Less than an hour"),
-            ("nonsense", {}, "mean nothing"), ("block", {"axle": 2, "side": "right"}, "line of sight is blocked"),
+            ("swap", {"axle": 1, "side": "left"}, "belongs on another wheel"), ("nonsense", {}, "mean nothing"), ("block", {"axle": 2, "side": "right"}, "line of sight is blocked"),
         ):  # fmt: skip
             standin.do(do, **more)
             expect(said).to_contain_text(words)
             if more:
                 expect(page.locator(f"[data-wheel='{more['axle']}/{more['side']}']")).to_have_class("wheel in-trouble")
-                expect(page.locator("#plan-solved .trouble-word")).to_be_visible()
+                expect(page.locator("#plan-solved .trouble-word").first).to_be_visible()
             standin.do(do, **more)
         expect(said).not_to_contain_text("not level")
         standin.do("away")

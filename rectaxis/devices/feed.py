@@ -106,6 +106,18 @@ def _state(data: Mapping[str, Any]) -> dict[str, Any]:
         wheels = data.get(name)
         if isinstance(wheels, list):
             found[name] = [wheel for one in wheels[:_MOST_WHEELS] if (wheel := _wheel(one)) is not None]
+    if "wheels" in data:
+        found["serials"] = read_serials(data["wheels"])
+    return found
+
+
+def read_serials(value: object) -> dict[tuple[int, str], str]:
+    """Which head, target or camera is on which wheel, by its serial number, as far as it is said."""
+    found = {}
+    for one in value[:_MOST_WHEELS] if isinstance(value, list) else ():
+        wheel, serial = _wheel(one), _text(one.get("serial")) if isinstance(one, dict) else ""
+        if wheel is not None and serial:
+            found[wheel] = serial
     return found
 
 
@@ -147,6 +159,8 @@ class Identity:
             raise ValueError("The device does not say what time its clock has.")
         kept = {key: _text(data[key]) for key in ("id", "kind", "kit", "serial")}
         kept["name"] = _text(data.get("name")) or kept["serial"]
+        serials = read_serials(data.get("wheels"))
+        kept["wheels"] = [{"axle": axle, "side": side, "serial": text} for (axle, side), text in serials.items()]  # type: ignore[assignment]
         certificate = data.get("certificate")
         if isinstance(certificate, dict):
             kept["certificate"] = {key: _text(certificate.get(key)) for key in ("until", "by")}  # type: ignore[assignment]

@@ -17,7 +17,7 @@ from django.utils import timezone
 from httpx_sse import SSEError, aconnect_sse
 
 from rectaxis.devices.channel import LIVE, WANTED, connect, parcels
-from rectaxis.devices.feed import Identity, read_event
+from rectaxis.devices.feed import Identity, read_event, read_serials
 from rectaxis.devices.listening import Listening
 from rectaxis.devices.models import Device
 
@@ -35,7 +35,7 @@ class Followed:
 
     def __init__(self, device: Device) -> None:
         self.device = device
-        self.heard = Listening()
+        self.heard = Listening(read_serials(device.identity.get("wheels")))
         self.last_event = device.last_event
         self.told: dict[str, Any] = {}
         self.rest: dict[str, Any] = {}

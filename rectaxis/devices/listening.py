@@ -9,7 +9,7 @@ from typing import Any
 from alignment.live.measures import Measure
 from alignment.live.settling import Window
 from rectaxis.devices.feed import Heard, Identity
-from rectaxis.devices.trouble import OF_WHEEL, STOPS, Trouble
+from rectaxis.devices.trouble import SAID_OF_WHEEL, STOPS, Trouble
 
 OLD_S = 1.0
 CLOCK_APART_S = 5.0
@@ -22,6 +22,8 @@ _BAD_SHOWN_S = 10.0
 class Listening:
     """A device as it is heard. Times are seconds of one clock of ours that only goes forward."""
 
+    belongs: dict[tuple[int, str], str] = field(default_factory=dict)
+    """Which serial number belongs on which wheel, as it was when the device was paired."""
     off_s: float = 0.0
     connected: bool = False
     state: dict[str, Any] = field(default_factory=dict)
@@ -92,7 +94,11 @@ class Listening:
             found.append(Trouble("battery"))
         if now - self.bad_at < _BAD_SHOWN_S:
             found.append(Trouble("bad"))
-        return found + [Trouble(code, *wheel) for code in OF_WHEEL for wheel in self.state.get(code, ())]
+        found += [Trouble(code, *wheel) for code in SAID_OF_WHEEL for wheel in self.state.get(code, ())]
+        on = self.state.get("serials", {})
+        return found + [
+            Trouble("swapped", *wheel) for wheel, serial in self.belongs.items() if on.get(wheel, serial) != serial
+        ]
 
     def values(self, now: float) -> dict[str, tuple[float, float, float, int, bool, bool]]:
         """Each measure's value, uncertainty, spread, samples, whether it has settled, and whether trouble forbids to take it, by

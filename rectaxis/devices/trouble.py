@@ -26,7 +26,7 @@ class Trouble(NamedTuple):
         return _SHORT.get(self.code, "")
 
 
-_SHORT = {"blocked": "sight blocked", "dirty": "target dirty", "not_level": "not level"}
+_SHORT = {"blocked": "sight blocked", "dirty": "target dirty", "not_level": "not level", "swapped": "wrong wheel"}
 _SENTENCES = {
     "away": "No connection to the device. Look at its radio and battery; it goes on by itself when it is back.",
     "old": "The device has said nothing for over a second. What is shown is old.",
@@ -37,11 +37,13 @@ _SENTENCES = {
     "blocked": "The line of sight is blocked.",
     "dirty": "The target is dirty. Wipe it.",
     "not_level": "The head is not level. Level it.",
+    "swapped": "What hangs here belongs on another wheel. Look at the marks, and hang it right.",
     "battery": "Less than an hour is left in the battery.",
     "vehicle": "The vehicle has moved. Check that it stands as it did before you go on.",
     "cameras": "The cameras were knocked. Set them up again before you go on.",
 }
-OF_WHEEL = ("blocked", "dirty", "not_level")
+SAID_OF_WHEEL = ("blocked", "dirty", "not_level")
+"""What a device itself says of a wheel."""
 CODES = tuple(_SENTENCES)
-STOPS = ("old", "away", "blocked", "dirty", "not_level", "vehicle", "cameras")
+STOPS = ("old", "away", "blocked", "dirty", "not_level", "swapped", "vehicle", "cameras")
 """While one of these stands nothing is taken of the wheel, or of the whole device, that it is about."""
