@@ -254,7 +254,7 @@ def slopes_of(adjusted: Adjusted, rows: Rows) -> dict[int, Array]:
 
 def by_level(adjusted: Adjusted, rows: Rows) -> Array:
     """How the rows follow turns of the level about x and y (r, 2), radians."""
-    return np.asarray(adjusted.by_tilt(slopes_of(adjusted, rows)) + np.array(rows.by_level))
+    return np.asarray(adjusted.by_tilt(slopes_of(adjusted, rows)) + np.reshape(rows.by_level, (-1, TILT)))
 
 
 def covariance(adjusted: Adjusted, rows: Rows, targets: Sequence[Target], level: Array) -> Array:

@@ -273,6 +273,13 @@ class Adjustment(unittest.TestCase):
             # Four standard errors of so many independent normal numbers.
             self.assertAlmostEqual(math.sqrt(np.mean(np.square(z))), 1, delta=4 / math.sqrt(2 * len(z)))
 
+    def test_a_still_in_which_no_wheel_is_seen_tells_of_none(self):
+        scenario = stand(DEFAULT, 6, stills=({},))
+        setup = setup_of(scenario)
+        looked = dotted(scenario, setup, 0.01)
+        rolled = replace(looked, views=[view for view in looked.views if setup.shots[view.shot].move != "still"])
+        self.assertEqual(as_dict(setup, rolled, measured(setup, rolled))["readings"], [])
+
     def test_without_a_level_a_rolling_radius_is_less_sure(self):
         scenario = stand(DEFAULT, 3, sweeps=())
         u = {
