@@ -10,7 +10,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
-    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer", "tests.test_counts", "tests.test_live"),
+    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer", "tests.test_counts"),
     (
         "tests.test_journey",
         "tests.test_setting",
@@ -18,10 +18,11 @@ BROWSER = (
         "tests.test_phone",
         "tests.test_every_vehicle",
     ),
+    ("tests.test_live",),
 )
-"""Tests in the browser, in parts that take about as long."""
+"""Tests in the browser, in parts that take about as long; those with devices wait more than they work."""
 REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes", "tests.test_feed")
-PARTS = {"first browser": BROWSER[0], "second browser": BROWSER[1], "without a browser": REST}
+PARTS = {"first browser": BROWSER[0], "second browser": BROWSER[1], "devices": BROWSER[2], "without a browser": REST}
 
 
 class Part:

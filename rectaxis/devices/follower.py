@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import datetime as dt
 import json
 import logging
@@ -40,6 +41,7 @@ class Followed:
         self.told: dict[str, Any] = {}
         self.rest: dict[str, Any] = {}
         self._logged_bad = float("-inf")
+        self._joined = asyncio.Event()
 
     @property
     def headers(self) -> dict[str, str]:
@@ -54,6 +56,7 @@ class Followed:
                     wait = _AGAIN_S
             except (httpx.HTTPError, SSEError, OSError, ValueError) as error:
                 log.info("%s: %s", self.device, error)
+            self._joined.clear()
             if self.heard.connected:
                 self.heard.parted()
                 wait = _AGAIN_S
@@ -77,6 +80,7 @@ class Followed:
             async with aconnect_sse(client, "GET", "/events", headers=asked) as source:
                 source.response.raise_for_status()
                 self.heard.joined(identity)
+                self._joined.set()
                 async for event in source.aiter_sse():
                     self._take(event.event, event.data, event.id)
         return True
@@ -111,6 +115,9 @@ class Followed:
         if do == "seen":
             self.heard.seen()
             return
+        # What comes of it is told to those who listen: a device that was just paired is not listened to yet.
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(self._joined.wait(), _QUIET_S)
         try:
             async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=3.0) as client:
                 (await client.post("/commands", json={"do": do})).raise_for_status()
@@ -208,6 +215,7 @@ class Follower:
                 await asyncio.sleep(TICK_S / 2)
 
     async def _hear(self, hearing: psycopg.AsyncConnection[Any]) -> None:
+        asking: set[asyncio.Task[None]] = set()
         async for notice in hearing.notifies():
             try:
                 wanted = json.loads(notice.payload)
@@ -219,7 +227,8 @@ class Follower:
             elif do == "watch" and self._watcher is not None:
                 self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
-                await self.following[device][0].command(str(do))
+                asking.add(task := asyncio.create_task(self.following[device][0].command(str(do))))
+                task.add_done_callback(asking.discard)
 
     async def _keep(self) -> None:
         while True:

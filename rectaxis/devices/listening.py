@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -126,9 +125,3 @@ class Listening:
 
 _SEEN = ("sight", "scale")
 """What needs a line of sight."""
-
-
-def plainly(now: float, since: float) -> str:
-    """How long ago something was, in words."""
-    seconds = max(now - since, 0.0)
-    return str(dt.timedelta(seconds=int(seconds)))

@@ -47,7 +47,14 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
     devices = [
         (one, [said(trouble)["text"] for trouble in one.trouble]) for one in found.devices.filter(unpaired=False)
     ]
-    context = {"kit": found, "devices": devices, "form": form, "asks": ASKS, "now": timezone.now()}
+    context = {
+        "kit": found,
+        "devices": devices,
+        "form": form,
+        "asks": ASKS,
+        "do_resets": "sensor_reset",
+        "now": timezone.now(),
+    }
     return render(request, "devices/kit.html", context, status=422 if form.errors else 200)
 
 
