@@ -57,6 +57,7 @@ class Yard:
                 of = measure_of(station, path)
                 if of is not None and (of.key not in self._stations or station.stage == "read"):
                     self._stations[of.key] = of, station, path
+        self._known: tuple[object, dict[str, tuple[float, float]]] | None = None
         self._stays = {key: self._chance.gauss(0.0, _LASTS) for key in self._stations}
 
     @property
@@ -74,16 +75,26 @@ class Yard:
 
     def measured(self) -> Iterator[Measured]:
         """What the device says now of each wheel that it is on, with its errors."""
-        bodies = Bodies(self.vehicle, self._as_it_stands())
-        for key, (of, station, path) in self._stations.items():
-            u = float(station.blank().u)
-            error = u * (self._stays[key] + self._chance.gauss(0.0, _NOISE))
-            yield Measured(of, self._value(bodies, of, station, path) + error, u)
+        for key, (of, _, _) in self._stations.items():
+            value, u = self._marks()[key]
+            yield Measured(of, value + u * (self._stays[key] + self._chance.gauss(0.0, _NOISE)), u)
         for axle, side in self.wheels:
             yield Measured(Measure("rolled", axle, side), self.rolled_deg, _ROLLED_U_DEG)
             if self.vehicle.axle(axle).steers:
                 turned = side_sign(side) * self.steered_deg
                 yield Measured(Measure("turned", axle, side), turned, _TURNED_U_DEG)
+
+    def _marks(self) -> dict[str, tuple[float, float]]:
+        """Where each mark stands, with its uncertainty; worked out again only when the vehicle was moved."""
+        stands = (self.rolled_deg, self.steered_deg, frozenset(self.lifted), tuple(self.truth.items()))
+        if self._known is None or self._known[0] != stands:
+            bodies = Bodies(self.vehicle, self._as_it_stands())
+            found = {
+                key: (self._value(bodies, of, station, path), float(station.blank().u))
+                for key, (of, station, path) in self._stations.items()
+            }
+            self._known = stands, found
+        return self._known[1]
 
     def _as_it_stands(self) -> dict[str, float]:
         """The truth with the clamps' errors carried round with the wheels, and lifted wheels drooping."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -94,9 +94,12 @@ class Moving:
             visit = self._visit(one)
             if visit is None:
                 return []
-            now = {key: value[0] for device in one.devices for key, value in heard(device).items()}
+            said = {key: (device, *value) for device in one.devices for key, value in heard(device).items()}
+            now = {key: value[1] for key, value in said.items()}
             if one.phase in GUIDED:
                 guide = _guided(visit, one.phase, now)
+                if guide is not None and guide["way"] == "stop":
+                    guide["take"] = _to_take(visit, guide["places"], said)
                 head = {"job": one.job, "phase": one.phase, "style": one.style}
                 return [json.dumps(head | {"guide": guide})] if one.is_news(guide, at) else []
             values = dict(_values(visit, now))
@@ -147,6 +150,29 @@ def _guided(visit: Visit, what: str, now: Mapping[str, float]) -> dict[str, Any]
         "places": list(guide.places),
         "text": guide.text,
     }
+
+
+def _to_take(visit: Visit, places: Sequence[str], said: Mapping[str, tuple[Any, ...]]) -> dict[str, Any]:
+    """The numbers that are read where the wheels hold still, each with its uncertainty, spread, samples and device; none until all of
+    them, and how far those wheels have turned, have settled. What is there and what is read is of one moment: a number that
+    came before the wheel did is never taken.
+    """
+    found: dict[str, Any] = {}
+    measures = {
+        f"{station.slot}/{path}": measure_of(station, path)
+        for station in visit.readings.stations
+        for path in station.fields
+    }
+    for place in places:
+        of = measures.get(place)
+        if of is None:
+            return {}
+        came = [said[key] for key in (f"rolled/{of.axle}/{of.side}", f"turned/{of.axle}/{of.side}") if key in said]
+        if of.key not in said or not all(settled for *_, settled, _ in (said[of.key], *came)):
+            return {}
+        device, value, u, spread, samples, _, _ = said[of.key]
+        found[place] = [value, u, spread, samples, device]
+    return found
 
 
 def _values(visit: Visit, now: Mapping[str, float]) -> Iterator[tuple[str, float]]:

@@ -3,21 +3,20 @@
 export const ARROWS = { forward: "\u2191", back: "\u2193", left: "\u2190", right: "\u2192", stop: "\u25a0", done: "\u2713" };
 const ONE_TAKE_MS = 1500;
 
-export function startGuide(bench, live) {
+export function startGuide(bench, take) {
   const box = bench.querySelector("[data-guide]");
-  if (!box) return { show() {}, look() {} };
+  if (!box) return { show() {} };
   const part = (name) => box.querySelector(`[data-guide-${name}]`);
   const taken = new Map(); // place → when it was taken here: its entry is on the way
   let now = null;
 
+  // What is read where the wheels hold still comes with the guide, all of it of one moment.
   function look() {
-    if (now?.way !== "stop" || !part("take").checked) return;
-    const open = now.places.filter((place) => performance.now() - (taken.get(place) ?? -Infinity) > ONE_TAKE_MS);
-    // All that is read there is read at one time, once all of it has settled.
-    if (!open.length || !now.places.every((place) => live.get(place)?.settled)) return;
-    for (const place of open) {
+    if (!part("take").checked) return;
+    for (const [place, [value, u, spread, samples, device]] of Object.entries(now?.take || {})) {
+      if (performance.now() - (taken.get(place) ?? -Infinity) < ONE_TAKE_MS) continue;
       taken.set(place, performance.now());
-      live.take(`before/${place}`, live.get(place));
+      take(`before/${place}`, { value, u, spread, samples, device });
     }
   }
 
@@ -33,6 +32,5 @@ export function startGuide(bench, live) {
       if (part("text").textContent !== text) part("text").textContent = text;
       look();
     },
-    look,
   };
 }

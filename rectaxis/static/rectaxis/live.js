@@ -40,7 +40,7 @@ export function startLive(bench) {
   const trouble = new Map(); // by device
   const away = { server: "", follower: "" };
   const drawing = startDrawing(bench);
-  const guide = startGuide(bench, { get: (place) => at.get(place), take: takeOne });
+  const guide = startGuide(bench, takeOne);
   const probe = startProbe(bench, at, takeOne);
   const resets = startResets(bench);
   const shown = panel ? startPanel(bench, panel, at, takeOne) : { draw() {} };
@@ -77,7 +77,6 @@ export function startLive(bench) {
       return;
     }
     drawn = performance.now();
-    guide.look();
     shown.draw();
     probe.draw();
     drawing.trouble([...trouble.values()].flat());

@@ -1,0 +1,48 @@
+"""What is worked out of live numbers for the pages that are open on a visit."""
+
+from django.test import TestCase
+from django.utils import timezone
+
+from rectaxis.demo.business import make_library, make_people, make_van
+from rectaxis.fleets.models import Fleet
+from rectaxis.stages.moving import Moving, _to_take
+from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.visit import Visit
+
+PLACES = ["swing/1/left/camber_out_deg"]
+
+
+class Taking(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        fleet = Fleet.objects.create(name="Harbour Post")
+        person, kits = make_people(fleet), make_library()
+        cls.job = open_job(person, make_van(fleet, 30), kits["wheel_heads"], timezone.now())
+
+    def said(self, **settled: bool):
+        """Live numbers as the follower has them: device, value, u, spread, samples, settled, stopped."""
+        heard = {"camber/1/left": settled.get("camber", True), "turned/1/left": settled.get("turned", True)}
+        return {key: ("d", 1.5, 0.02, 0.01, 20, is_settled, False) for key, is_settled in heard.items()}
+
+    def test_a_number_is_taken_only_when_it_and_the_wheel_have_come_to_rest(self):
+        visit = Visit(self.job)
+        self.assertEqual(_to_take(visit, PLACES, self.said()), {PLACES[0]: [1.5, 0.02, 0.01, 20, "d"]})
+        # The wheel has just arrived: the number that is settled may be that of before.
+        self.assertEqual(_to_take(visit, PLACES, self.said(turned=False)), {})
+        self.assertEqual(_to_take(visit, PLACES, self.said(camber=False)), {})
+        self.assertEqual(_to_take(visit, PLACES, {}), {})
+        # Of what is read together nothing is taken before all of it has come.
+        both = [*PLACES, "swing/1/right/camber_in_deg"]
+        self.assertEqual(_to_take(visit, both, self.said()), {})
+
+    def test_what_no_page_wants_is_not_worked_out_and_what_is_wanted_is_forgotten_with_its_page(self):
+        moving = Moving()
+        wanted = {"job": str(self.job.pk), "phase": "before", "style": "deg"}
+        for phase in ("nonsense", ""):
+            moving.want({**wanted, "phase": phase}, 0.0)
+        self.assertEqual(moving._watched, {})
+        moving.want(wanted, 0.0)
+        self.assertEqual(len(moving._watched), 1)
+        for number in range(500):
+            moving.want({**wanted, "style": str(number)}, 0.0)
+        self.assertLessEqual(len(moving._watched), 100)
