@@ -134,7 +134,7 @@ class Nonsense(unittest.TestCase):
                 heard.hear(read_event("reading", json.dumps({"time": at, "measured": [one]})), 1.0)
         values = heard.values(1.0)
         self.assertLessEqual(len(values), 1000)
-        pieces = list(parcels("d" * 36, values, {"trouble": []}))
+        pieces = list(parcels({"device": "d" * 36}, {"trouble": []}, "values", values))
         self.assertTrue(all(len(piece.encode()) < 8000 for piece in pieces))
         self.assertEqual(sum(len(json.loads(piece)["values"]) for piece in pieces), len(values))
         self.assertGreater(MOST_BYTES, 0)

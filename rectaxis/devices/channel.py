@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator, Iterable
+from collections.abc import AsyncIterator, Iterator, Mapping
 from typing import Any
 
 import psycopg
@@ -36,17 +36,20 @@ def want(**what: str) -> None:
         cursor.execute("SELECT pg_notify(%s, %s)", [WANTED, json.dumps(what)])
 
 
-def parcels(device: str, values: dict[str, Any], rest: dict[str, Any]) -> Iterable[str]:
-    """What is told of one device, in pieces that PostgreSQL takes; the first has ``rest``."""
-    piece, size = dict[str, Any](), len(json.dumps(rest)) + 100
-    for key, value in values.items():
-        more = len(key) + len(json.dumps(value)) + 6
+def parcels(head: dict[str, Any], rest: dict[str, Any], name: str, items: Mapping[str, Any]) -> Iterator[str]:
+    """What is told, in pieces that PostgreSQL takes: each has ``head`` and under ``name`` some of the ``items``, the first also
+    ``rest``.
+    """
+    first = {**head, **rest}
+    piece, size = dict[str, Any](), len(json.dumps(first))
+    for key, value in items.items():
+        more = len(json.dumps({key: value}))
         if size + more > MOST_BYTES:
-            yield json.dumps({"device": device, **rest, "values": piece})
-            piece, size, rest = {}, 100, {}
+            yield json.dumps({**first, name: piece})
+            piece, first, size = {}, head, len(json.dumps(head))
         piece[key] = value
         size += more
-    yield json.dumps({"device": device, **rest, "values": piece})
+    yield json.dumps({**first, name: piece})
 
 
 class Hub:

@@ -150,7 +150,9 @@ class Identity:
         if not isinstance(data, dict) or data.get("format") != "rectaxis-device":
             raise ValueError("What answers there is no device that speaks the open device feed.")
         if data.get("version") != 1:
-            raise ValueError(f"Expected version 1 of the device feed, got {_text(str(data.get('version')))}.")
+            raise ValueError(
+                f"The device speaks version {_text(str(data.get('version')))} of the feed; expected version 1."
+            )
         for key in ("id", "kind", "kit", "serial"):
             if not isinstance(data.get(key), str) or not data[key] or len(data[key]) > _LONGEST_TEXT:
                 raise ValueError(f"The device does not say its {key}.")

@@ -108,13 +108,14 @@ class Followed:
         if not (fresh or gone or whole or rest != self.rest):
             return []
         self.told, self.rest = values, rest
-        return list(parcels(str(self.device.pk), fresh, rest | ({"gone": gone} if gone else {})))
+        return list(parcels({"device": str(self.device.pk)}, rest | ({"gone": gone} if gone else {}), "values", fresh))
 
     async def command(self, do: str) -> None:
         """Ask the device to do something; what came of it is an event of its own."""
         if do == "seen":
             self.heard.seen()
             return
+        self.heard.said = self.heard.did = ""
         # What comes of it is told to those who listen: a device that was just paired is not listened to yet.
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
@@ -179,7 +180,7 @@ class Follower:
 
     async def _pair(self) -> None:
         """Follow what is paired, and leave what is not."""
-        paired = {str(one.pk): one async for one in Device.objects.filter(unpaired=False).select_related("kit")}
+        paired = {str(one.pk): one async for one in Device.objects.filter(unpaired=False)}
         for key, (followed, task) in list(self.following.items()):
             now = paired.get(key)
             if now is None or (now.address, now.token, now.identity) != (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from uuid import UUID
 
 from asgiref.sync import sync_to_async
@@ -10,9 +11,9 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from alignment.live.measures import UNITS
 from rectaxis.common.fields import without_nul
 from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
 from rectaxis.devices.models import Device
@@ -53,7 +54,7 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
         "form": form,
         "asks": ASKS,
         "do_resets": "sensor_reset",
-        "now": timezone.now(),
+        "units": json.dumps(UNITS),
     }
     return render(request, "devices/kit.html", context, status=422 if form.errors else 200)
 

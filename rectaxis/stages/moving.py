@@ -20,7 +20,7 @@ from alignment.judge.results import PhaseResults
 from alignment.live.guide import guide_roll, guide_sweep
 from alignment.live.measures import measure_of
 from rectaxis.business.words import in_words_of_the_business
-from rectaxis.devices.channel import MOST_BYTES
+from rectaxis.devices.channel import parcels
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.strips import Strip, strip_groups
 from rectaxis.record.models import Job
@@ -52,9 +52,15 @@ class Watched:
     visit: Visit | None = None
     added: int = -1
     devices: tuple[str, ...] = ()
+    asked_at: float = float("-inf")
     due: float = 0.0
     last: Any = None
     told_at: float = float("-inf")
+
+    @property
+    def head(self) -> dict[str, str]:
+        """By what a page knows that something is told of what it shows."""
+        return {"job": self.job, "phase": self.phase, "style": self.style}
 
     def is_news(self, found: Any, now: float) -> bool:
         """Whether something was found that has not been told, or not within a second: a page may just have been opened."""
@@ -91,7 +97,7 @@ class Moving:
     def _tell(self, one: Watched, heard: Heard, at: float) -> list[str]:
         """What one watched visit comes to; nothing where its devices say nothing new."""
         try:
-            visit = self._visit(one)
+            visit = self._visit(one, at)
             if visit is None:
                 return []
             said = {key: (device, *value) for device in one.devices for key, value in heard(device).items()}
@@ -100,12 +106,14 @@ class Moving:
                 guide = _guided(visit, one.phase, now)
                 if guide is not None and guide["way"] == "stop":
                     guide["take"] = _to_take(visit, guide["places"], said)
-                head = {"job": one.job, "phase": one.phase, "style": one.style}
-                return [json.dumps(head | {"guide": guide})] if one.is_news(guide, at) else []
+                return [json.dumps(one.head | {"guide": guide})] if one.is_news(guide, at) else []
             values = dict(_values(visit, now))
             if not values or not one.is_news(values, at):
                 return []
-            return list(_parcels(one, _drawn(visit, one, _solved(visit, Phase(one.phase), values))))
+            drawn = _drawn(visit, one, _solved(visit, Phase(one.phase), values))
+            return list(
+                parcels(one.head, {"wheels": drawn["wheels"], "lines": drawn["lines"]}, "strips", drawn["strips"])
+            )
         except Exception:
             # One visit that cannot be worked out is told in the log, and does not stop the others.
             log.exception("what the devices say of visit %s could not be worked out", one.job)
@@ -113,15 +121,17 @@ class Moving:
             return []
 
     @staticmethod
-    def _visit(one: Watched) -> Visit | None:
-        """The visit as its record stands; read again when something was added to it."""
+    def _visit(one: Watched, at: float) -> Visit | None:
+        """The visit as its record stands, read again when something was added to it; and every second which devices it has."""
         added = Job.objects.filter(pk=UUID(one.job)).values_list("added", flat=True).first()
         if added is None:
             return None
         if one.visit is None or added != one.added:
             job = Job.objects.select_related("vehicle__fleet", "technician").get(pk=one.job)
             one.visit, one.added, one.last = Visit(job), added, None
-            one.devices = tuple(str(device.pk) for device in devices_of(job))
+        if at - one.asked_at >= _AGAIN_S:
+            one.asked_at = at
+            one.devices = tuple(str(device.pk) for device in devices_of(one.visit.job))
         return one.visit
 
 
@@ -188,7 +198,7 @@ def _values(visit: Visit, now: Mapping[str, float]) -> Iterator[tuple[str, float
 
 
 def _solved(visit: Visit, phase: Phase, live: Mapping[str, float]) -> PhaseResults:
-    """Results of a phase in which live numbers stand in where nothing is typed; while setting nothing is typed that still holds."""
+    """Results of a phase in which live numbers stand in where nothing is typed; while setting, of live numbers alone."""
     readings, setting = visit.readings, phase in (Phase.SET, Phase.AIR)
     of = Phase.AFTER if setting else phase
     typed = {} if setting else readings.values(of)
@@ -226,18 +236,3 @@ def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:
 def _strip(strip: Strip) -> list[Any]:
     low, high = strip.whisker or (0.0, 0.0)
     return [strip.dot, low, high, strip.verdict, strip.text, strip.word, strip.doubt, strip.label]
-
-
-def _parcels(one: Watched, drawn: dict[str, Any]) -> Iterator[str]:
-    """The same in pieces that the database's notices can carry."""
-    head = {"job": one.job, "phase": one.phase, "style": one.style}
-    first = {**head, "wheels": drawn["wheels"], "lines": drawn["lines"]}
-    piece, size = dict[str, Any](), len(json.dumps(first))
-    for path, strip in drawn["strips"].items():
-        more = len(json.dumps({path: strip}))
-        if piece and size + more > MOST_BYTES:
-            yield json.dumps({**first, "strips": piece})
-            piece, first, size = {}, dict(head), len(json.dumps(head))
-        piece[path] = strip
-        size += more
-    yield json.dumps({**first, "strips": piece})

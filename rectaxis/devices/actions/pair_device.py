@@ -31,10 +31,7 @@ class PairingError(ValueError):
 def pair_device(person: User, kit: Kit, address: str, token: str) -> Device:
     """Ask who is there, and keep it. **Raises** PermissionDenied, PairingError."""
     demand(allowed=may_work(person))
-    parts = urlsplit(address.strip())
-    if parts.scheme not in ("http", "https") or not parts.hostname or parts.query or parts.path not in ("", "/"):
-        raise PairingError("address", "Expected an address such as http://192.168.4.20:8080, as the device shows it.")
-    bare = f"{parts.scheme}://{parts.netloc}"
+    bare = _bare(address.strip())
     identity = _who_is_there(bare, token.strip())
     if identity.data["kit"] != kit.code and identity.data["kind"] not in ACCESSORIES:
         raise PairingError("address", f"That device belongs to a kit of another kind: {identity.data['name']}.")
@@ -48,6 +45,21 @@ def pair_device(person: User, kit: Kit, address: str, token: str) -> Device:
     return device
 
 
+def _bare(address: str) -> str:
+    """An address without a path. **Raises** PairingError for what is none."""
+    try:
+        parts = urlsplit(address)
+        good = parts.scheme in ("http", "https") and parts.hostname and not parts.query and parts.path in ("", "/")
+    except ValueError:
+        good = False
+    if not good:
+        raise PairingError("address", "Expected an address such as http://192.168.4.20:8080, as the device shows it.")
+    return f"{parts.scheme}://{parts.netloc}"
+
+
+_NO_DEVICE = "What answers there is no device that speaks the open device feed."
+
+
 def _who_is_there(address: str, token: str) -> Identity:
     try:
         answer = httpx.get(f"{address}/device", headers={"Authorization": f"Bearer {token}"}, timeout=3.0)
@@ -57,13 +69,15 @@ def _who_is_there(address: str, token: str) -> Identity:
     if answer.status_code == httpx.codes.UNAUTHORIZED:
         raise PairingError("token", "The device does not accept this token. It is on its label or its own screen.")
     if answer.status_code != httpx.codes.OK or len(answer.content) > _MOST_BYTES:
-        raise PairingError("address", "What answers there is no device that speaks the open device feed.")
+        raise PairingError("address", _NO_DEVICE)
     try:
-        return Identity.read(answer.json(), dt.datetime.now(dt.UTC))
+        data = answer.json()
     except ValueError as error:
-        raise PairingError(
-            "address", str(error) if "evice" in str(error) else "What answers there is no device."
-        ) from error
+        raise PairingError("address", _NO_DEVICE) from error
+    try:
+        return Identity.read(data, dt.datetime.now(dt.UTC))
+    except ValueError as error:
+        raise PairingError("address", str(error)) from error
 
 
 _MOST_BYTES = 100_000
@@ -82,5 +96,5 @@ def ask_device(person: User, device: Device, do: str) -> None:
     """Ask one of ``ASKS`` of a device. **Raises** PermissionDenied, ValueError."""
     demand(allowed=may_work(person))
     if do not in ASKS:
-        raise ValueError(f"expected one of {', '.join(ASKS)}, got {do}")
+        raise ValueError("A device is asked for one of the things that its page offers.")
     want(device=str(device.pk), do=do)

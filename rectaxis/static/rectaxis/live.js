@@ -12,11 +12,16 @@ const AUTO = "rectaxis-take";
 
 // The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
 function listen(url, heard, lost) {
-  const source = new EventSource(url);
-  source.addEventListener("message", (event) => { lost(false); heard(JSON.parse(event.data)); });
-  source.addEventListener("error", () => lost(true));
-  // A page in the background needs nothing, and one that is left holds no line.
+  let source = null;
+  function open() {
+    source = new EventSource(url);
+    source.addEventListener("message", (event) => { lost(false); heard(JSON.parse(event.data)); });
+    source.addEventListener("error", () => lost(true));
+  }
+  open();
+  // One that is left holds no line; a page that the browser kept, and shows again, listens again.
   window.addEventListener("pagehide", () => source.close());
+  window.addEventListener("pageshow", (event) => { if (event.persisted) open(); });
 }
 
 const NO_SERVER = "No connection to the server: what the devices say does not arrive.";
@@ -64,8 +69,8 @@ export function startLive(bench) {
     return draw();
   }
 
-  function takeOne(slot, { value, device, u, spread, samples }) {
-    document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed: text(value), taken: { device, u, spread, samples } } }));
+  function takeOne(slot, { value, device, u, spread, samples }, typed = text(value)) {
+    document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed, taken: { device, u, spread, samples } } }));
   }
 
   let drawn = 0;
@@ -143,39 +148,40 @@ function startPanel(bench, panel, at, takeOne) {
 function startProbe(bench, at, takeOne) {
   const panel = bench.querySelector("[data-probe]");
   if (!panel) return { draw() {} };
-  const taken = new Map();
+  const taken = new Set();
+  const how = panel.querySelector("[data-live-how]");
   return {
     draw() {
-      let said = "";
       for (const field of bench.querySelectorAll(".tyres input[data-slot]")) {
-        const live = at.get(placeOf(field.dataset.slot));
+        const { slot, measuredIn } = field.dataset;
+        const live = at.get(placeOf(slot));
         field.classList.toggle("probed", Boolean(live));
         if (!live) continue;
-        const kept = taken.get(field.dataset.slot) === text(live.value);
-        said = `${field.getAttribute("aria-label")}: ${live.settled ? "taken" : stateOf(live)}`;
-        panel.querySelector("[data-live-value]").textContent = Number(live.value.toFixed(1));
-        if (!live.settled || kept || field.disabled || field.value) continue;
-        taken.set(field.dataset.slot, text(live.value));
-        takeOne(field.dataset.slot, { ...live, value: Number(live.value.toFixed(1)) });
+        const typed = `${live.value.toFixed(1)} ${measuredIn}`;
+        panel.querySelector("[data-live-value]").textContent = typed;
+        if (live.settled && !field.value && !field.disabled && !taken.has(slot)) {
+          taken.add(slot);
+          takeOne(slot, live, typed);
+        }
+        const state = taken.has(slot) ? "taken" : field.value ? "a number is there already" : stateOf(live);
+        const words = `${field.getAttribute("aria-label")}: ${state}`;
+        if (how.textContent !== words) how.textContent = words;
       }
-      const how = panel.querySelector("[data-live-how]");
-      if (said && how.textContent !== said) how.textContent = said;
     },
   };
 }
 
-// A sensor that was reset through a device is answered for: by the person who pressed, with what the device said.
+// A sensor that was reset through a device is answered for, where it was asked from this page and nobody has answered yet:
+// what the device did for another visit says nothing of this one.
 function startResets(bench) {
-  const box = bench.querySelector("[data-resets]");
-  const first = {};
+  const box = bench.querySelector("[data-resets][data-asked]");
+  let answered = Boolean(bench.querySelector("[data-slot='prove/sensors']:checked"));
   return {
-    hear({ device, said, did }) {
-      if (!box || device !== box.dataset.resets || said === undefined) return;
-      const now = `${did} ${said}`;
-      if (!("said" in first)) { first.said = now; if (did !== "reset_sensor") return; }
-      box.querySelector("[data-reset-said]").textContent = said;
-      if (did !== "reset_sensor" || first.answered) return;
-      first.answered = true;
+    hear({ device, said: words, did }) {
+      if (!box || device !== box.dataset.resets || !words) return;
+      box.querySelector("[data-reset-said]").textContent = words;
+      if (did !== "reset_sensor" || answered) return;
+      answered = true;
       document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot: "prove/sensors", typed: "done" } }));
     },
   };
@@ -183,6 +189,7 @@ function startResets(bench) {
 
 // The page of a kit's devices: what each says now, as a table.
 export function startDevices(box) {
+  const units = JSON.parse(box.dataset.units);
   const status = box.querySelector("[data-live-said]");
   let server = "";
   let follower = "";
@@ -199,8 +206,9 @@ export function startDevices(box) {
     const body = section.querySelector("[data-device-values]");
     for (const [name, [value, , spread, , settled]] of Object.entries(message.values || {})) {
       const row = body.querySelector(`[data-of="${CSS.escape(name)}"]`) || body.appendChild(rowOf(name));
-      row.children[1].textContent = value.toFixed(DECIMALS);
-      row.children[2].textContent = spread.toFixed(DECIMALS);
+      const unit = units[name.split("/")[0]];
+      row.children[1].textContent = `${value.toFixed(DECIMALS)} ${unit}`;
+      row.children[2].textContent = `${spread.toFixed(DECIMALS)} ${unit}`;
       row.children[3].textContent = settled ? "settled" : "moving";
     }
     for (const name of message.gone || []) body.querySelector(`[data-of="${CSS.escape(name)}"]`)?.remove();
