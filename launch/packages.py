@@ -30,8 +30,8 @@ def _missing(*, browser: bool) -> list[str]:
         wanted.append("postgresql")
     if not os.path.exists(os.path.join(sysconfig.get_path("stdlib"), "ensurepip", "__init__.py")):
         wanted.append("python3-venv")
-    if browser and not os.path.exists("/usr/bin/chromium"):
-        wanted.append("chromium")
+    if browser and not os.path.exists("/usr/bin/chromium-headless-shell"):
+        wanted.append("chromium-headless-shell")
     return wanted + [package for package in _PDF_LIBRARIES if not _installed(package)]
 
 

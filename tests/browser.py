@@ -35,7 +35,7 @@ def _live() -> None:
     from playwright.sync_api import expect, sync_playwright
 
     with sync_playwright() as playwright:
-        _here["browser"] = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        _here["browser"] = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         expect.set_options(timeout=20_000)
         _here["expect"] = expect
         while True:

@@ -1,5 +1,7 @@
 """Visits, what was typed in them, what was turned, and what was sealed."""
 
+from hashlib import blake2b
+
 from django.conf import settings
 from django.db import models
 from simple_history.models import HistoricalRecords
@@ -52,6 +54,12 @@ class Job(Record):
     def closed(self) -> bool:
         """Whether its record stays as it is."""
         return self.status in CLOSED
+
+    @property
+    def version(self) -> str:
+        """Changes with whatever is added to the record, and with the copies the job holds: two alike show the same."""
+        shown = (self.added, self.status, self.layout, self.specification, self.rig)
+        return blake2b(repr(shown).encode(), digest_size=12).hexdigest()
 
 
 CLOSED = (Job.Status.DONE, Job.Status.ENDED)

@@ -12,11 +12,12 @@ from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.fleets.forms import layout_of_pattern
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import OFFERED
+from rectaxis.record.models import Job
 from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.look_at_scales import look_at_scales
-from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.actions.open_job import copies, open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.decisions import KNOBS_TURNED
 from rectaxis.visit.kits import KitError
@@ -72,6 +73,24 @@ class EveryStage(TestCase):
         fields = typed_in.findall(self.walk_through(job))
         self.assertGreater(len(fields), 100)
         self.assertEqual([field for field in fields if "disabled" not in field], [])
+
+    def test_a_page_is_told_nothing_until_something_is_newer_than_what_it_shows(self):
+        self.client.force_login(self.person)
+        job = self.job("tyre_bars", "van")
+
+        def ask(shown):
+            seen = re.search(r'id="seen" value="(\w+)"', shown).group(1)
+            return self.client.get(f"/jobs/{job.pk}/arrive/live/", {"seen": seen})
+
+        page = self.client.get(f"/jobs/{job.pk}/arrive/").content.decode()
+        self.assertEqual((ask(page).status_code, ask(page).content), (204, b""))
+        type_in(self.person, job, {"arrive/odometer": "120500"})
+        newer = ask(page).content.decode()
+        self.assertIn('data-slot="arrive/odometer" data-typed="120500"', newer)
+        self.assertEqual(ask(newer).status_code, 204)
+        other = copies(job.vehicle, [self.kits["straightedge_tape"]], "all", simulated=False)["rig"]
+        Job.objects.filter(pk=job.pk).update(rig=other)
+        self.assertEqual(ask(newer).status_code, 200)
 
     def walk_through(self, job, setups=None):
         """Every page of a job, joined; of the set-ups all, or the first few."""

@@ -25,11 +25,11 @@ def job_of(request: Request, pk: UUID) -> Job:
     return get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
 
 
-def page_of(request: Request, pk: UUID, stage: str) -> Page:
-    """The page that an address names."""
+def page_of(request: Request, job: Job, stage: str) -> Page:
+    """The page of a job that an address names. **Raises** Http404."""
     if stage not in _CODES:
         raise Http404
-    visit = Visit(job_of(request, pk))
+    visit = Visit(job)
     get = request.GET.get
     sweep = get("sweep") == "1"
     return Page(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable
+from http import HTTPStatus
 from typing import Any
 from urllib.parse import quote
 from uuid import UUID
@@ -50,12 +51,12 @@ def job(request: Request, pk: UUID) -> HttpResponse:
 @require_GET
 def stage(request: Request, pk: UUID, stage: str) -> HttpResponse:
     """One stage of a job."""
-    return render(request, f"stages/{stage.replace('-', '_')}.html", _screen(request, pk, stage))
+    return render(request, f"stages/{stage.replace('-', '_')}.html", _screen(request, job_of(request, pk), stage))
 
 
-def _screen(request: Request, pk: UUID, stage: str) -> dict[str, Any]:
+def _screen(request: Request, job: Job, stage: str) -> dict[str, Any]:
     """What a stage shows; a move that was refused stays as it was typed while its adjuster is in hand."""
-    page = page_of(request, pk, stage)
+    page = page_of(request, job, stage)
     shown, refused = screen(page), request.session.get(REFUSED_MOVE)
     if stage != "set" or not refused or refused["adjuster"] != page.chosen:
         return shown
@@ -65,14 +66,17 @@ def _screen(request: Request, pk: UUID, stage: str) -> dict[str, Any]:
 
 @require_GET
 def live(request: Request, pk: UUID, stage: str) -> HttpResponse:
-    """The parts of a stage's page that follow from what was typed, by whomever."""
-    return render(request, "stages/parts/live.html", _screen(request, pk, stage))
+    """The parts of a stage's page that follow from what was typed, by whomever; nothing where the page shows all of it."""
+    job = job_of(request, pk)
+    if request.GET.get("seen") == job.version:
+        return HttpResponse(status=HTTPStatus.NO_CONTENT)
+    return render(request, "stages/parts/live.html", _screen(request, job, stage))
 
 
 @require_GET
 def what_next(request: Request, pk: UUID, stage: str) -> HttpResponse:
     """What to read next, as the core answers it."""
-    return render(request, "stages/parts/next.html", next_reading(page_of(request, pk, stage)))
+    return render(request, "stages/parts/next.html", next_reading(page_of(request, job_of(request, pk), stage)))
 
 
 def _posted(request: Request) -> dict[str, object]:

@@ -60,6 +60,13 @@ if (bench) {
   startOpen(bench);
   document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
 }
+// A page that nobody sees does not ask what is new; it asks when it is looked at again.
+document.addEventListener("htmx:before:request", (event) => {
+  if (document.hidden && event.target.matches?.("[data-feed]")) event.preventDefault();
+});
+document.addEventListener("visibilitychange", () => {
+  if (!document.hidden) document.body.dispatchEvent(new CustomEvent("rx:shown"));
+});
 const devices = document.querySelector("[data-devices]");
 if (devices && !bench) startDevices(devices);
 // A turn's key orders it among the readings, and a form sent twice is one turn. Before htmx gathers what to send.
