@@ -62,6 +62,17 @@ def free_port() -> int:
         return int(free.getsockname()[1])
 
 
+def wait_for_port(port: int) -> None:
+    """Wait until something on loopback answers there. **Raises** AssertionError after 20 s."""
+    until = time.monotonic() + 20
+    while time.monotonic() < until:
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise AssertionError(f"nothing answers on port {port}")
+
+
 def url_of_database() -> str:
     """The test's own database, as other processes reach it."""
     settings = connection.settings_dict
@@ -79,13 +90,7 @@ class StandIn:
             "--rate", str(rate), *(("--kind", kind) if kind else ()),
         ]  # fmt: skip
         self.process = subprocess.Popen(command, cwd=ROOT)
-        until = time.monotonic() + 20
-        while time.monotonic() < until:
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", port)) == 0:
-                    return
-            time.sleep(0.05)
-        raise AssertionError("the stand-in does not start")
+        wait_for_port(port)
 
     def do(self, do: str, **more: object) -> None:
         """What a person does at its control page."""

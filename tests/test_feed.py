@@ -5,11 +5,9 @@ import json
 import math
 import random
 import re
-import socket
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from pathlib import Path
 
@@ -24,6 +22,7 @@ from rectaxis.devices.feed import KNOWN, Identity, read_event
 from rectaxis.devices.listening import Listening
 from standins.check import check
 from standins.yard import Yard
+from tests.devices import free_port, wait_for_port
 
 ROOT = Path(__file__).resolve().parent.parent
 GOOD = {
@@ -39,10 +38,8 @@ class AsDescribed(unittest.TestCase):
         text = (ROOT / "docs" / "devicefeed.md").read_text()
         example = re.search(r"```python\n(.*?)```", text, re.DOTALL)[1]
         self.assertLessEqual(len([line for line in example.splitlines() if line.strip()]), 20)
-        with tempfile.TemporaryDirectory() as folder, socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
-            free.close()
+        port = free_port()
+        with tempfile.TemporaryDirectory() as folder:
             (Path(folder) / "mine.py").write_text(example)
             command = [
                 sys.executable,
@@ -57,7 +54,7 @@ class AsDescribed(unittest.TestCase):
             with subprocess.Popen([*command, "--timeout-graceful-shutdown", "1"], cwd=folder) as device:
                 try:
                     said: list[str] = []
-                    self.wait_for(port)
+                    wait_for_port(port)
                     wrong = check(f"http://127.0.0.1:{port}", "on-the-label", said.append)
                 finally:
                     device.terminate()
@@ -67,15 +64,6 @@ class AsDescribed(unittest.TestCase):
         said: list[str] = []
         self.assertEqual(check("http://127.0.0.1:9", "x", said.append), 1)
         self.assertIn("ConnectError", said[0])
-
-    def wait_for(self, port):
-        until = time.monotonic() + 20
-        while time.monotonic() < until:
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", port)) == 0:
-                    return
-            time.sleep(0.05)
-        self.fail("the example does not start")
 
 
 class Nonsense(unittest.TestCase):

@@ -4,6 +4,7 @@ import contextlib
 import io
 import socket
 import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -11,6 +12,7 @@ from unittest import mock
 
 from launch import CannotStartError, cluster, environment, packages
 from launch.__main__ import _check_port, _wanted_port, main
+from launch.processes import Processes
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -40,6 +42,18 @@ class Commands(unittest.TestCase):
         with contextlib.redirect_stderr(io.StringIO()) as said:
             self.assertEqual(main(["fly"]), 2)
         self.assertIn("./run demo", said.getvalue())
+
+
+class Kept(unittest.TestCase):
+    def test_what_ends_beside_the_first_program_is_started_again_and_the_end_of_the_first_ends_all(self):
+        with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:
+            count = Path(folder) / "starts"
+            falls = f"open({str(count)!r}, 'a').write('x')"
+            stays = f"import time\nwhile len(open({str(count)!r}).read()) < 2: time.sleep(0.1)\nraise SystemExit(7)"
+            count.touch()
+            commands = {"first": [sys.executable, "-c", stays], "second": [sys.executable, "-c", falls]}
+            self.assertEqual(Processes(commands, {}).run(lambda: True, lambda: None), 7)
+        self.assertIn("The second ended with 0; it is started again.", said.getvalue())
 
 
 class Machine(unittest.TestCase):

@@ -7,10 +7,12 @@ from uuid6 import uuid7
 
 from alignment.model.vehicle import SIDES
 from rectaxis.demo.doing import type_in
+from rectaxis.devices.actions.pair_device import ask_device
+from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
-from rectaxis.record.models import Entry
+from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import Phase
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.record_move import record_move
@@ -30,6 +32,7 @@ TRUTH = {
 
 class WheelHeads(YardTestCase):
     allowed_noise = ("net::ERR", "Failed to load resource")
+    PLAIN = 0.05  # degrees: what a move changes by so much is seen to be changed
 
     def setUp(self):
         super().setUp()
@@ -126,7 +129,8 @@ class WheelHeads(YardTestCase):
         page.click("button:has-text('Part with it')")
         expect(page.locator("main")).to_contain_text("No device is paired")
         for address, token, words in (
-            ("the van", TOKEN, "Expected an address such as"), ("http://127.0.0.1:9", TOKEN, "Nothing answers there"),
+            ("the van", TOKEN, "Expected an address such as"), ("http://[", TOKEN, "Expected an address such as"),
+            ("http://127.0.0.1:9", TOKEN, "Nothing answers there"),
             (standin.address, "wrong", "does not accept this token"), (standin.address, TOKEN, "is paired with"),
         ):  # fmt: skip
             page.fill("#id_address", address)
@@ -183,6 +187,20 @@ class WheelHeads(YardTestCase):
                 break
             by = float(step.to) - float(step.start)
             record_move(self.mara, self.job, uuid7(), step.hardware.id, by=f"{by:g}")
+            # The page is told at once that its numbers are out of date; the rod is not turned yet.
+            moves = Visit(self.job).setting.was.items()
+            waiting = [f"set/{at}" for at, (was, should) in moves if abs(should - was) > self.PLAIN]
+            page.evaluate("document.body.dispatchEvent(new CustomEvent('rx:saved'))")
+            page.wait_for_timeout(1_500)
+            self.assertEqual(
+                [
+                    e.slot
+                    for e in Entry.objects.filter(
+                        job=self.job, slot__in=waiting, sequence__gt=self.job.move_set.last().sequence
+                    )
+                ],
+                [],
+            )
             standin.do("away")
             for path, size in step.hardware.adjuster().effect.items():
                 yard.adjust({path: 0.9 * by * size})
@@ -301,7 +319,12 @@ class WheelHeads(YardTestCase):
             entry = entries.get(slot=slot)
             self.assertAlmostEqual(entry.value, value, delta=0.15)
             self.assertEqual(entry.taken["serial"], "P-probe")
+        # What the device did for another visit says nothing of this one.
+        other = Job.objects.get(vehicle__unit="Van 21")
+        ask_device(self.mara, Device.objects.get(identity__kind="sensor_reset"), "reset_sensor", str(other.pk))
         page.goto(f"/jobs/{self.job.pk}/prove/")
+        page.wait_for_timeout(1_500)
+        self.assertFalse(entries.filter(slot="prove/sensors").exists())
         page.click("button:has-text('Reset it through')")
         expect(page.locator("[data-reset-said]")).to_contain_text("the sensor is at zero")
         self.wait_for(lambda: entries.filter(slot="prove/sensors", typed="done").exists())

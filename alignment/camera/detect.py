@@ -23,6 +23,12 @@ Picture = NDArray[np.uint8]
 
 _RING = (0.45, 0.95)
 """Where a dot's own white lies: between these shares of the way from its edge to half a pitch."""
+_WINDOW, _SOFT = 0.5, 0.12
+"""A dot's darkness counts up to a share of the same way, and fades out over a part of half a pitch: a sharp edge would count or
+not count whole pixels of a blurred dot's tail, by how the dot lies on the pixels, alike in every picture that it lies so.
+"""
+_CENTRED = 0.005
+"""Pixels: windows that lie off their dots by more are put there anew; what they cut off the tails pulls the middles."""
 _FROM_EDGE = 0.3
 """Pitches: white nearer to the plate's edge may have the yard's darkness in it."""
 _FULL = 250
@@ -128,7 +134,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             # One small marker places windows by a pixel or two: what is dark in them is enough to place them better.
             good = look.seen
         enough = bool(good.sum() >= _FEWEST_DOTS)
-        settled = bool((near == before).all()) and int(good.sum()) <= most
+        settled = bool((near == before).all()) and int(good.sum()) <= most and look.off < _CENTRED
         before, most = near, int(good.sum())
         if good.sum() < _FEWEST_TO_STEP or (settled and not enough):
             return Missed(look.why)
@@ -252,6 +258,7 @@ class _Look:
     def __init__(self, picture: Picture, plate: Plate, camera: Camera) -> None:
         self.picture, self.plate, self.camera = picture, plate, camera
         self.blur = self.width = self.full = 0.0
+        self.off = np.inf  # by how much the windows lay off their dots, the median, pixels
         self.seen: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
         self.why = "hidden"
 
@@ -310,9 +317,10 @@ class _Look:
         middle = (dark * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
         # All of the darkness within the window counts, noise too: to cut off what is faint would bias each dot by how it
         # lies on the pixels.
-        weight = np.where(far < share + _RING[0] * (1 - share), dark, 0.0)
+        weight = dark * np.clip((share + _WINDOW * (1 - share) - far) / _SOFT, 0.0, 1.0)
         total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
         aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]
+        self.off = float(np.hypot(*np.median(aside[inside], axis=0)))
         moments = (weight * (across**2 + along**2)).sum(axis=(1, 2)) / total - (
             (a[:, 0, 0] * aside[:, 0] + b[:, 0, 0] * aside[:, 1]) ** 2
             + (c[:, 0, 0] * aside[:, 0] + d[:, 0, 0] * aside[:, 1]) ** 2

@@ -104,18 +104,25 @@ class Followed:
         fresh = values if whole else {key: value for key, value in values.items() if self.told.get(key) != value}
         gone = [key for key in self.told if key not in values]
         trouble = [list(one) for one in self.heard.trouble(now)]
-        rest = {"connected": self.heard.connected, "trouble": trouble, "said": self.heard.said, "did": self.heard.did}
+        heard = self.heard
+        rest = {
+            "connected": heard.connected,
+            "trouble": trouble,
+            "said": heard.said,
+            "did": heard.did,
+            "visit": heard.visit,
+        }
         if not (fresh or gone or whole or rest != self.rest):
             return []
         self.told, self.rest = values, rest
         return list(parcels({"device": str(self.device.pk)}, rest | ({"gone": gone} if gone else {}), "values", fresh))
 
-    async def command(self, do: str) -> None:
-        """Ask the device to do something; what came of it is an event of its own."""
+    async def command(self, do: str, visit: str) -> None:
+        """Ask the device to do something, for a visit or for none; what came of it is an event of its own."""
         if do == "seen":
             self.heard.seen()
             return
-        self.heard.said = self.heard.did = ""
+        self.heard.said, self.heard.did, self.heard.visit = "", "", visit
         # What comes of it is told to those who listen: a device that was just paired is not listened to yet.
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
@@ -220,7 +227,7 @@ class Follower:
         async for notice in hearing.notifies():
             try:
                 wanted = json.loads(notice.payload)
-                device, do = wanted.get("device", ""), wanted.get("do", "")
+                device, do, visit = (str(wanted.get(name, "")) for name in ("device", "do", "visit"))
             except (ValueError, AttributeError):
                 continue
             if do == "pair":
@@ -228,7 +235,7 @@ class Follower:
             elif do == "watch" and self._watcher is not None:
                 self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
-                asking.add(task := asyncio.create_task(self.following[device][0].command(str(do))))
+                asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit)))
                 task.add_done_callback(asking.discard)
 
     async def _keep(self) -> None:

@@ -29,6 +29,8 @@ class Listening:
     refused: str = "away"
     said: str = ""
     did: str = ""
+    visit: str = ""
+    """For which visit it was asked last, and so what ``said`` and ``did`` are of."""
     heard_at: float = float("-inf")
     bad_at: float = float("-inf")
     bad: str = ""

@@ -63,13 +63,16 @@ def _of(pk: UUID) -> Device:
     return get_object_or_404(Device.objects.select_related("kit"), pk=pk, unpaired=False)
 
 
+_LONGEST_KEY = 36
+
+
 @require_POST
 def ask(request: Request, pk: UUID) -> HttpResponse:
     """Ask something of a device; what came of it is seen on the page."""
     demand(allowed=may_work(request.user))
     device, do = _of(pk), request.POST.get("do", "")
     try:
-        ask_device(request.user, device, do)
+        ask_device(request.user, device, do, request.POST.get("visit", "")[:_LONGEST_KEY])
     except ValueError as error:
         messages.error(request, str(error))
     else:

@@ -166,6 +166,7 @@ def base(page: Page) -> dict[str, Any]:
         "photo_most": MOST_BYTES,
         "seals": visit.journal.seals,
         "current": current_rows(visit, visit.readings.current),
+        "was": {},
         "looks": said_looks(page),
         "here": f"?{query}" if (query := _query(page)) else "",
     }

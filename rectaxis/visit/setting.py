@@ -273,6 +273,19 @@ class Setting:
         return [station for station in self._read if station.slot not in held and self._was_read(station)]
 
     @cached_property
+    def was(self) -> dict[str, tuple[float, float]]:
+        """What scales showed last that a move has put out of date since, and what they should show by what was moved, by
+        station and field.
+        """
+        should = self.targets(None) if self._stale else {}
+        newest = {f"{s.slot}/{field}": self._newest(s, field, None) for s in self._stale for field in s.fields}
+        return {
+            at: (entry.value, should[at])
+            for at, entry in newest.items()
+            if entry is not None and entry.value is not None and at in should
+        }
+
+    @cached_property
     def out_of_date(self) -> list[Station]:
         """Stations to be read again before anything else is moved."""
         return [station for station in self._stale if station.slot not in self._spare]

@@ -92,9 +92,9 @@ def part_with_device(person: User, device: Device) -> None:
         want(do="pair")
 
 
-def ask_device(person: User, device: Device, do: str) -> None:
-    """Ask one of ``ASKS`` of a device. **Raises** PermissionDenied, ValueError."""
+def ask_device(person: User, device: Device, do: str, visit: str = "") -> None:
+    """Ask one of ``ASKS`` of a device, for a ``visit`` or for none. **Raises** PermissionDenied, ValueError."""
     demand(allowed=may_work(person))
     if do not in ASKS:
         raise ValueError("A device is asked for one of the things that its page offers.")
-    want(device=str(device.pk), do=do)
+    want(device=str(device.pk), do=do, visit=visit)

@@ -103,6 +103,29 @@ def names(patterns, prefix=""):
             yield f"{prefix}{pattern.name}"
 
 
+PLAIN = {
+    "day:today",
+    "fleets:new-fleet",
+    "specs:new",
+    "kits:new",
+    "day:new",
+    "day:kits-for",
+    "day:find",
+    "day:read-in",
+    "reports:fleets",
+    "people:preferences",
+    "people:password",
+    "people:people",
+    "people:new",
+    "kits:kits",
+    "specs:figures",
+    "business:business",
+    "business:logo",
+    "day:help",
+}
+"""Addresses that name nothing; the others are about the finished visit, where nothing else is said."""
+
+
 class Access(TestCase):
     @classmethod
     def setUpTestData(cls):
@@ -149,27 +172,7 @@ class Access(TestCase):
             "specs:delete": {"pk": self.figures.pk},
             "people:edit": {"pk": self.people[0].pk},
         }
-        plain = (
-            "day:today",
-            "fleets:new-fleet",
-            "specs:new",
-            "kits:new",
-            "day:new",
-            "day:kits-for",
-            "day:find",
-            "day:read-in",
-            "reports:fleets",
-            "people:preferences",
-            "people:password",
-            "people:people",
-            "people:new",
-            "kits:kits",
-            "specs:figures",
-            "business:business",
-            "business:logo",
-            "day:help",
-        )
-        return reverse(name, kwargs=None if name in plain else words.get(name, {"pk": self.done.pk}))
+        return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
 
     def test_every_address_is_in_the_table(self):
         self.assertEqual(set(names(get_resolver().url_patterns)), set(PAGES) | set(WRITES) | FREE)

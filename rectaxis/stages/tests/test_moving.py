@@ -4,6 +4,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from rectaxis.demo.business import make_library, make_people, make_van
+from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet
 from rectaxis.stages.moving import Moving, _to_take
 from rectaxis.visit.actions.open_job import open_job
@@ -34,6 +35,18 @@ class Taking(TestCase):
         # Of what is read together nothing is taken before all of it has come.
         both = [*PLACES, "swing/1/right/camber_in_deg"]
         self.assertEqual(_to_take(visit, both, self.said()), {})
+
+    def test_a_device_that_is_paired_while_a_page_is_open_is_heard(self):
+        moving, heard = Moving(), {}
+        moving.want({"job": str(self.job.pk), "phase": "before", "style": "deg"}, 0.0)
+
+        def told(at):
+            return [text for one in moving._watched.values() for text in moving._tell(one, heard.__getitem__, at)]
+
+        self.assertEqual(told(0.0), [])
+        device = Device.objects.create(kit=self.job.kit, name="Heads", address="http://127.0.0.1:9", identity={})
+        heard[str(device.pk)] = {f"camber/1/{side}": (-0.6, 0.01, 0.01, 20, True, False) for side in ("left", "right")}
+        self.assertIn('"wheels"', "".join(told(2.0)))
 
     def test_what_no_page_wants_is_not_worked_out_and_what_is_wanted_is_forgotten_with_its_page(self):
         moving = Moving()

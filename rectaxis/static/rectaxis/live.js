@@ -8,6 +8,7 @@ import { said, unitOf } from "./said.js";
 const SHOWN_MS = 100;
 const DECIMALS = 3;
 const MOVED = ["vehicle", "cameras"]; // what a person has to look at before anything is taken again
+const DIFFERS = 4; // a number that is taken twice is apart by less than so many times the spread of its samples
 const AUTO = "rectaxis-take";
 
 // The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
@@ -109,15 +110,27 @@ function startPanel(bench, panel, at, takeOne) {
   const inHand = () => bench.querySelector("[data-hand-input]");
   const rulers = () => [...bench.querySelectorAll("[data-ruler] input[data-slot]")];
 
-  function takeAll() {
+  // A move may be recorded before it is made: a number nearer to what it was than to what the move should make it, and hardly
+  // apart from what it was, is not what the move left.
+  function stillAsBefore(slot, { value, spread }) {
+    const was = bench.querySelector(`#current [data-was-of="${CSS.escape(slot)}"]`);
+    if (!was) return false;
+    const [before, after] = [Number(was.dataset.was), Number(was.dataset.should)];
+    const off = Math.abs(value - before);
+    return Math.abs(after - before) >= DIFFERS * spread && off < DIFFERS * spread && off < Math.abs(value - after);
+  }
+
+  function takeAll(pressed) {
     for (const field of rulers()) {
-      const live = at.get(placeOf(field.dataset.slot));
-      if (live?.settled && !field.disabled && !field.value) takeOne(field.dataset.slot, live);
+      const { slot } = field.dataset;
+      const live = at.get(placeOf(slot));
+      if (!live?.settled || field.disabled || field.value || (!pressed && stillAsBefore(slot, live))) continue;
+      takeOne(slot, live);
     }
   }
 
   function draw() {
-    if (auto.checked) takeAll();
+    if (auto.checked) takeAll(false);
     for (const field of rulers()) {
       const live = at.get(placeOf(field.dataset.slot));
       const { slot } = field.dataset;
@@ -140,7 +153,7 @@ function startPanel(bench, panel, at, takeOne) {
     takeOne(slot, live);
     bench.querySelector('[data-walk="on"]')?.click();
   });
-  panel.querySelector("[data-live-take-all]").addEventListener("click", takeAll);
+  panel.querySelector("[data-live-take-all]").addEventListener("click", () => takeAll(true));
   return { draw };
 }
 
@@ -171,14 +184,13 @@ function startProbe(bench, at, takeOne) {
   };
 }
 
-// A sensor that was reset through a device is answered for, where it was asked from this page and nobody has answered yet:
-// what the device did for another visit says nothing of this one.
+// A sensor that was reset through a device is answered for, where it was asked for this visit and nobody has answered yet.
 function startResets(bench) {
-  const box = bench.querySelector("[data-resets][data-asked]");
+  const box = bench.querySelector("[data-resets]");
   let answered = Boolean(bench.querySelector("[data-slot='prove/sensors']:checked"));
   return {
-    hear({ device, said: words, did }) {
-      if (!box || device !== box.dataset.resets || !words) return;
+    hear({ device, said: words, did, visit }) {
+      if (!box || device !== box.dataset.resets || !words || visit !== bench.dataset.job) return;
       box.querySelector("[data-reset-said]").textContent = words;
       if (did !== "reset_sensor" || answered) return;
       answered = true;

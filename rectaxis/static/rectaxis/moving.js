@@ -38,6 +38,8 @@ export function startDrawing(bench) {
     if (!told || performance.now() - told < STALE_MS) return;
     told = 0;
     if (word) word.hidden = true;
+    // What is drawn is no longer what the server gave this page, though nothing was added.
+    document.getElementById("seen").value = "";
     document.body.dispatchEvent(new CustomEvent("rx:saved"));
   }, STALE_MS / 3);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(put, 0));
