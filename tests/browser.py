@@ -14,8 +14,11 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
+from django.contrib.staticfiles.handlers import StaticFilesHandler
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.management.base import CommandError
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 
 from rectaxis.demo.business import PASSWORD
 from tests.demo import put_out_the_demo
@@ -88,8 +91,20 @@ def expect(subject: Far) -> Far:
     return Far(_there(lambda: _here["expect"](subject._target)))
 
 
+class KeptFiles(StaticFilesHandler):
+    """Static files that a browser keeps, as it keeps those of an installation: their names change with what is in them there."""
+
+    def serve(self, request: HttpRequest) -> HttpResponseBase:
+        """The file."""
+        answer = super().serve(request)
+        answer["Cache-Control"] = "max-age=3600"
+        return answer
+
+
 class BrowserTestCase(StaticLiveServerTestCase):
     """The demo's data, a page for each person, and no error in the console or against the policy."""
+
+    static_handler = KeptFiles
 
     size = (1280, 800)
     allowed_noise: tuple[str, ...] = ()

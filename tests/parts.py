@@ -26,7 +26,7 @@ PARTS = {"first browser": BROWSER[0], "second browser": BROWSER[1], "devices": B
 
 
 class Part:
-    """One part, begun at once."""
+    """One part, begun as it is made."""
 
     def __init__(self, name: str, command: list[str], **environment: str) -> None:
         self.name = name
