@@ -6,19 +6,21 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import json
 import os
 import sys
 from pathlib import Path
 
 import uvicorn
 
+from standins.cameras import CameraYard
 from standins.check import check
 from standins.device import Device, Server
 from standins.probe import Probe
 from standins.yard import Yard
 
 KINDS = {"wheel_heads": ("heads", "Wheel heads"), "frame_cameras": ("frame_cameras", "Wheel cameras"),
-         "angle_gauge": ("gauge", "Angle gauge")}  # fmt: skip
+         "angle_gauge": ("gauge", "Angle gauge"), "target_cameras": ("cameras", "Target cameras")}  # fmt: skip
 """Which kind of device, and what it is called, by its kit."""
 
 
@@ -51,12 +53,17 @@ def main(words: list[str]) -> int:
             )
         )
         return 0
-    yard = Yard.load(given.vehicle)
+    yard = (CameraYard if read_kit(given.vehicle) == "target_cameras" else Yard).load(given.vehicle)
     if yard.kit_code not in KINDS:
         parser.error(f"the kit {yard.kit_code} is not played; expected one of {', '.join(KINDS)}")
     kind, name = KINDS[yard.kit_code]
     asyncio.run(_play(Device(yard, given.token, name, kind, given.serial, given.rate), given.port))
     return 0
+
+
+def read_kit(vehicle: Path) -> str:
+    """The kit that a vehicle's file names."""
+    return str(json.loads(vehicle.read_text()).get("kit", ""))
 
 
 async def _play(device: Device, port: int) -> None:

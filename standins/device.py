@@ -19,6 +19,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response, StreamingResponse
 from starlette.routing import Route
 
+from standins.cameras import CameraYard
 from standins.page import control_page
 from standins.probe import Hung, Probe
 from standins.yard import Yard
@@ -26,6 +27,7 @@ from standins.yard import Yard
 FEED_VERSION = 1
 KEPT = 3000
 """Events that a device can be asked for again."""
+_KEPT_PICTURES = 40
 _STATE_EVERY_S = 1.0
 _FULL_HOURS = 8.0
 _BATTERY_LOW = 0.08
@@ -54,6 +56,7 @@ class Device:
     def __init__(self, yard: Hung, token: str, name: str, kind: str, serial: str, rate: float = 10.0) -> None:
         self.yard, self.token, self.name, self.kind, self.serial, self.rate = yard, token, name, kind, serial, rate
         self.trouble = Trouble()
+        self.pictures: dict[str, bytes] = {}
         self._events: deque[tuple[int, str, dict[str, Any]]] = deque(maxlen=KEPT)
         self._number = 0
         self._news = asyncio.Condition()
@@ -69,8 +72,24 @@ class Device:
             "format": "rectaxis-device", "version": FEED_VERSION, "id": self.serial, "name": self.name, "kind": self.kind,
             "kit": self.yard.kit_code, "serial": self.serial, "clock": self.now(),
             "certificate": {"until": "2027-06-30", "by": "the maker's own bench"},
-            "wheels": self._wheels(),
+            "wheels": self._wheels(), **(self.yard.rig() if isinstance(self.yard, CameraYard) else {}),
         }  # fmt: skip
+
+    async def take(self, shot: str) -> None:
+        """Take a picture with each camera, and tell of each as it is there."""
+        yard = self.yard
+        if not isinstance(yard, CameraYard):
+            await self.say("done", {"do": "take", "ok": False, "said": "it has no cameras"})
+            return
+        yard.covered = set(self.trouble.blocked)
+        taken = await asyncio.to_thread(lambda: dict(yard.take()))
+        for camera, picture in taken.items():
+            name = f"{self.newest}-{camera.lower()}.png"
+            self.pictures[name] = picture
+            await self.say("picture", {"shot": shot, "camera": camera, "name": name})
+        while len(self.pictures) > _KEPT_PICTURES:
+            self.pictures.pop(next(iter(self.pictures)))
+        await self.say("done", {"do": "take", "ok": True, "said": f"{len(taken)} pictures taken"})
 
     def _wheels(self) -> list[dict[str, Any]]:
         """Which of its parts hangs on which wheel."""
@@ -150,8 +169,10 @@ class Server:
 
     def __init__(self, device: Device) -> None:
         self.device = device
+        self._taking: set[asyncio.Task[None]] = set()
         self.application = Starlette(routes=[
             Route("/device", self.identity), Route("/events", self.events), Route("/commands", self.commands, methods=["POST"]),
+            Route("/pictures/{name}", self.picture),
             Route("/", self.page), Route("/control", self.control, methods=["POST"]),
         ])  # fmt: skip
 
@@ -184,13 +205,26 @@ class Server:
         if no is not None:
             return no
         try:
-            do = json.loads(await request.body())["do"]
+            asked = json.loads(await request.body())
+            do = asked["do"]
         except (ValueError, KeyError, TypeError):
             return JSONResponse({"error": 'expected {"do": …}'}, 400)
+        if do == "take":
+            self._taking.add(task := asyncio.create_task(self.device.take(str(asked.get("shot", "")))))
+            task.add_done_callback(self._taking.discard)
+            return JSONResponse({"taken": True}, 202)
         if do not in _COMMANDS:
             return JSONResponse({"error": f"expected one of {', '.join(_COMMANDS)}"}, 400)
         await self.device.say("done", {"do": do, "ok": True, "said": _COMMANDS[do]})
         return JSONResponse({"taken": True}, 202)
+
+    async def picture(self, request: Request) -> Response:
+        """``GET /pictures/NAME``."""
+        no = self._refused(request)
+        if no is not None:
+            return no
+        picture = self.device.pictures.get(request.path_params["name"])
+        return Response(status_code=404) if picture is None else Response(picture, media_type="image/png")
 
     async def page(self, _: Request) -> Response:
         """Where a person makes trouble."""
@@ -249,6 +283,8 @@ async def _trouble(device: Device, asked: dict[str, str], wheel: tuple[int, str]
             other = (wheel[0], "right" if wheel[1] == "left" else "left")
             trouble.swapped = () if trouble.swapped else (wheel, other)
         case "knock":
+            if isinstance(device.yard, CameraYard) and asked.get("what") == "cameras":
+                device.yard.knocked = True
             await device.say("moved", {"what": asked.get("what", "vehicle")})
         case "clock":
             trouble.clock_off_s = float(asked["seconds"])

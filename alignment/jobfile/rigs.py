@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -122,3 +122,11 @@ def _check_covariance(check: Checker, at: str, lines: list[list[float]], count: 
         np.linalg.cholesky(shares)
     except np.linalg.LinAlgError:
         check.fault(at, "is not positive definite: no errors of readings can be related like that")
+
+
+def moved_down(readings: Sequence[Mapping[str, Any]], by: int) -> list[dict[str, Any]]:
+    """Readings as they stand ``by`` places further down a job file: what names others by their place names them there."""
+    return [
+        {**one, "rows": [[place + by, name] for place, name in one["rows"]]} if one["kind"] == "rig" else dict(one)
+        for one in readings
+    ]

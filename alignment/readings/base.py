@@ -87,7 +87,7 @@ class Reading(ABC):
 
     ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
     stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
-    toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show.
+    toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show, ``SEEN`` those that come from pictures all together.
     """
 
     KIND: ClassVar[str]
@@ -101,6 +101,7 @@ class Reading(ABC):
     AT_REST: ClassVar[float] = 0.0
     TELLS_TOE: ClassVar[bool] = False
     SHOWN: ClassVar[bool] = True
+    SEEN: ClassVar[bool] = False
     MEASURES: ClassVar[Mapping[str, str]] = {}
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()

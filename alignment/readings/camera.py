@@ -30,6 +30,7 @@ class SeenByRig(Reading):
 
     UNIT = "deg"
     ROWS: ClassVar[tuple[str, ...]]
+    SEEN = True
 
     @property
     def rows(self) -> tuple[str, ...]:
@@ -256,6 +257,7 @@ class RigCovariance(Reading):
     UNIT = "none"
     ON_AXLE = False
     SHOWN = False
+    SEEN = True
     FIELDS = (Field("rig", "text"), Field("rows", "rows"), Field("covariance", "matrix"))
 
     def __init__(self, data: Mapping[str, Any]) -> None:

@@ -121,10 +121,10 @@ class Scenario:
         return {"format": "rectaxis-pictures", "version": 1, "rig": "stand", "phase": "before",
                 "cameras": [dict(one) for one in self.certificates], "targets": targets, **level, "shots": shots}  # fmt: skip
 
-    def pictures(self) -> Iterator[tuple[int, str, Picture]]:
-        """Every picture, by shot and camera."""
+    def pictures(self, plates: Mapping[Wheel, Plate] | None = None) -> Iterator[tuple[int, str, Picture]]:
+        """Every picture, by shot and camera; with ``plates`` of those wheels alone."""
         rng = np.random.default_rng(self.seed)
-        plates = self.plates()
+        plates = self.plates() if plates is None else plates
         usual = Conditions(noise=self.kit.noise, blur=self.kit.blur)
         for number, moment in enumerate(self.moments):
             poses = plates_at(self.wheels, moment)
@@ -209,6 +209,25 @@ def stand(
     """
     rng = np.random.default_rng(seed)
     wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
+    scenario, rig = _stand(kit, wheels, rng, seed, errs=errs)
+    moments = tuple(_moments(scenario.wheels, rolls, sweeps, stills, rng, settle))
+    scenario = replace(scenario, moments=moments)
+    if not uneven_deg:
+        return scenario
+    gravity = Rotation.from_rotvec([*np.radians(rng.normal(0, uneven_deg, 2)), 0.0]).apply([0.0, 0.0, 1.0])
+    misread = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
+    return replace(scenario, gravity=gravity, plumb=np.asarray(rig.inv().apply(misread.apply(gravity))))
+
+
+def stand_before(kit: RigKit, wheels: Sequence[RollingWheel], seed: int) -> Scenario:
+    """The same rig ahead of wheels that are given, axle 1 at the frame's origin; no shots yet."""
+    return _stand(kit, tuple(wheels), np.random.default_rng(seed), seed, errs=True)[0]
+
+
+def _stand(
+    kit: RigKit, wheels: tuple[RollingWheel, ...], rng: np.random.Generator, seed: int, *, errs: bool
+) -> tuple[Scenario, Rotation]:
+    """The rig, its cameras as they really are and as the certificate has them, before ``wheels``; and how it stands."""
     rig = Rotation.from_euler("xyz", [*rng.normal(0, 0.3, 2), rng.normal(0, 1.0)], degrees=True)
     place = np.array([3100.0, rng.normal(0, 40), 1150.0])
     eyes, certificates = {}, []
@@ -235,13 +254,7 @@ def stand(
     wheels = tuple(replace(wheel, out_mm=wheel.out_mm + float(rng.normal(0, kit.u_out_mm)) * errs) for wheel in wheels)
     level = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
     up = rig.inv().apply(level.apply([0.0, 0.0, 1.0]))
-    moments = tuple(_moments(wheels, rolls, sweeps, stills, rng, settle))
-    scenario = Scenario(kit, wheels, eyes, certificates, np.asarray(up), moments, seed=seed)
-    if not uneven_deg:
-        return scenario
-    gravity = Rotation.from_rotvec([*np.radians(rng.normal(0, uneven_deg, 2)), 0.0]).apply([0.0, 0.0, 1.0])
-    misread = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
-    return replace(scenario, gravity=gravity, plumb=np.asarray(rig.inv().apply(misread.apply(gravity))))
+    return Scenario(kit, wheels, eyes, certificates, np.asarray(up), (), seed=seed), rig
 
 
 def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from alignment.errors import JobFileError
 from alignment.live.measures import MOST_AXLES, Measured
 from alignment.model.vehicle import SIDES
 
@@ -31,6 +33,8 @@ class Heard:
     what: str = ""
     said: str = ""
     ok: bool = False
+    picture: tuple[str, str, str] | None = None
+    """The shot that it is of, the camera, and its name on the device."""
     bad: list[str] = field(default_factory=list)
 
 
@@ -59,6 +63,12 @@ def read_event(event: str, text: str) -> Heard | None:
             _read_measured(heard, data.get("measured"))
         case "state":
             heard.state = _state(data)
+        case "picture":
+            shot, camera, name = (_text(data.get(key)) for key in ("shot", "camera", "name"))
+            if shot and camera and _NAME.fullmatch(name):
+                heard.picture = shot, camera, name
+            else:
+                heard.bad.append("picture: expected a shot, a camera and a name of letters, digits, - and .")
         case _:
             heard.what, heard.said = _text(data.get("what", data.get("do"))), _text(data.get("said"))
             heard.ok = data.get("ok") is True
@@ -87,6 +97,7 @@ def _time(value: object) -> dt.datetime | None:
         return None
 
 
+_NAME = re.compile(r"\w[\w.-]*")
 _LONGEST_TIME, _LONGEST_TEXT = 40, 120
 _SHARES = ("battery", "radio")
 _WHEELS = ("blocked", "not_level", "dirty")
@@ -166,4 +177,21 @@ class Identity:
         certificate = data.get("certificate")
         if isinstance(certificate, dict):
             kept["certificate"] = {key: _text(certificate.get(key)) for key in ("until", "by")}  # type: ignore[assignment]
+        if kept["kind"] == "cameras":
+            kept["rig"] = _rig(data)  # type: ignore[assignment]
         return cls(kept, (clock - now).total_seconds())
+
+
+def _rig(data: Mapping[str, Any]) -> dict[str, Any]:
+    """What cameras say of themselves and of their targets. **Raises** ValueError with the first fault."""
+    from alignment.camera.shots import OF_RIG, setup_of
+
+    rig = {key: data[key] for key in OF_RIG if key in data}
+    try:
+        setup_of(rig)
+    except JobFileError as error:
+        fault = error.faults[0]
+        raise ValueError(
+            f"What the cameras say of themselves cannot be used: {fault.pointer}: {fault.message}"
+        ) from None
+    return rig

@@ -34,8 +34,9 @@ _TELLS_BAD_S = 10.0
 class Followed:
     """One device, for as long as it is paired."""
 
-    def __init__(self, device: Device) -> None:
-        self.device = device
+    def __init__(self, device: Device, keep: Keep | None = None) -> None:
+        self.device, self._keep = device, keep
+        self._fetching: set[asyncio.Task[None]] = set()
         self.heard = Listening(read_serials(device.identity.get("wheels")))
         self.last_event = device.last_event
         self.told: dict[str, Any] = {}
@@ -76,6 +77,11 @@ class Followed:
             if identity.data["id"] != self.device.identity.get("id"):
                 self.heard.parted("other")
                 return False
+            rig = identity.data.get("rig")
+            if rig is not None and rig != self.device.identity.get("rig"):
+                # Cameras that were calibrated anew say so themselves.
+                self.device.identity = {**self.device.identity, "rig": rig}
+                await Device.objects.filter(pk=self.device.pk).aupdate(identity=self.device.identity)
             asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
             async with aconnect_sse(client, "GET", "/events", headers=asked) as source:
                 source.response.raise_for_status()
@@ -93,9 +99,31 @@ class Followed:
             return
         now = time.monotonic()
         self.heard.hear(heard, now)
+        if heard.picture is not None and self._keep is not None:
+            self._fetching.add(task := asyncio.create_task(self._fetch(self._keep, *heard.picture)))
+            task.add_done_callback(self._fetching.discard)
         if heard.bad and now - self._logged_bad > _TELLS_BAD_S:
             self._logged_bad = now
             log.warning("%s says what means nothing: %s", self.device, heard.bad[0])
+
+    async def _fetch(self, keep: Keep, shot: str, camera: str, name: str) -> None:
+        """Fetch a picture that an event named, and keep it."""
+        raw = bytearray()
+        try:
+            async with (
+                httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=_PICTURE_S) as client,
+                client.stream("GET", f"/pictures/{name}") as answer,
+            ):
+                answer.raise_for_status()
+                async for part in answer.aiter_bytes():
+                    raw += part
+                    if len(raw) > MOST_PICTURE_BYTES:
+                        log.warning("%s: picture %s is larger than %d bytes", self.device, name, MOST_PICTURE_BYTES)
+                        return
+            await sync_to_async(keep, thread_sensitive=False)(str(self.device.pk), shot, camera, bytes(raw))
+        except Exception:
+            # A picture that cannot be kept is told in the log; its shot waits, and can be left out.
+            log.exception("%s: picture %s could not be kept", self.device, name)
 
     def news(self, *, whole: bool) -> list[str]:
         """What is to be told now, as texts."""
@@ -117,8 +145,10 @@ class Followed:
         self.told, self.rest = values, rest
         return list(parcels({"device": str(self.device.pk)}, rest | ({"gone": gone} if gone else {}), "values", fresh))
 
-    async def command(self, do: str, visit: str) -> None:
-        """Ask the device to do something, for a visit or for none; what came of it is an event of its own."""
+    async def command(self, do: str, visit: str, shot: str = "") -> None:
+        """Ask the device to do something, for a visit or for none; what came of it is an event of its own. ``shot`` names the
+        pictures that it is to take.
+        """
         if do == "seen":
             self.heard.seen()
             return
@@ -128,7 +158,9 @@ class Followed:
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
         try:
             async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=3.0) as client:
-                (await client.post("/commands", json={"do": do})).raise_for_status()
+                (
+                    await client.post("/commands", json={"do": do, "shot": shot} if shot else {"do": do})
+                ).raise_for_status()
         except (httpx.HTTPError, OSError) as error:
             self.heard.said = f"It did not {do}: {type(error).__name__}"
 
@@ -149,6 +181,12 @@ _LONGEST_NUMBER = 18
 _KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
 
 
+Keep = Callable[[str, str, str, bytes], None]
+"""Keeps a picture: of the device with that key, the shot, the camera, and the file."""
+MOST_PICTURE_BYTES = 40_000_000
+_PICTURE_S = 20.0
+
+
 class Watcher(Protocol):
     """Who makes more of what devices say, for pages that say that they want it."""
 
@@ -159,12 +197,17 @@ class Watcher(Protocol):
         """What is to be told now; ``heard`` gives what a device says, by its key."""
 
 
+def _reached(device: Device) -> tuple[str, ...]:
+    """How a device is reached, and which it is."""
+    return device.address, device.token, str(device.identity.get("id")), str(device.identity.get("wheels"))
+
+
 class Follower:
     """All devices, and what is told of them."""
 
-    def __init__(self, watcher: Watcher | None = None) -> None:
+    def __init__(self, watcher: Watcher | None = None, keep: Keep | None = None) -> None:
         self.following: dict[str, tuple[Followed, asyncio.Task[None]]] = {}
-        self._watcher = watcher
+        self._watcher, self._keep_picture = watcher, keep
 
     def _heard(self, device: str) -> Mapping[str, tuple[Any, ...]]:
         return self.following[device][0].heard.values(time.monotonic()) if device in self.following else {}
@@ -190,14 +233,12 @@ class Follower:
         paired = {str(one.pk): one async for one in Device.objects.filter(unpaired=False)}
         for key, (followed, task) in list(self.following.items()):
             now = paired.get(key)
-            if now is None or (now.address, now.token, now.identity) != (
-                followed.device.address, followed.device.token, followed.device.identity,
-            ):  # fmt: skip
+            if now is None or _reached(now) != _reached(followed.device):
                 task.cancel()
                 del self.following[key]
         for key, device in paired.items():
             if key not in self.following:
-                followed = Followed(device)
+                followed = Followed(device, self._keep_picture)
                 self.following[key] = followed, asyncio.create_task(followed.follow())
 
     async def _tell(self, telling: psycopg.AsyncConnection[Any]) -> None:
@@ -227,7 +268,7 @@ class Follower:
         async for notice in hearing.notifies():
             try:
                 wanted = json.loads(notice.payload)
-                device, do, visit = (str(wanted.get(name, "")) for name in ("device", "do", "visit"))
+                device, do, visit, shot = (str(wanted.get(name, "")) for name in ("device", "do", "visit", "shot"))
             except (ValueError, AttributeError):
                 continue
             if do == "pair":
@@ -235,7 +276,7 @@ class Follower:
             elif do == "watch" and self._watcher is not None:
                 self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
-                asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit)))
+                asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit, shot)))
                 task.add_done_callback(asking.discard)
 
     async def _keep(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cached_property
 
-from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting
 from rectaxis.record.slot import SEALED, Phase, Slot
 
 _SHOWN = ("job", "slot", "typed", "value", "sequence", "at", "by__username", "by__first_name", "by__last_name")
@@ -63,6 +63,16 @@ class Journal:
         """Everything that was typed in a slot and counted, emptied ones left out, the oldest first."""
         typed = Entry.objects.filter(job=self.job, slot=str(slot), counts=True).exclude(typed="")
         return list(typed.select_related("by").order_by("sequence"))
+
+    @cached_property
+    def sightings(self) -> list[Sighting]:
+        """What pictures told, the oldest first."""
+        return list(Sighting.objects.filter(job=self.job).select_related("by"))
+
+    @cached_property
+    def shots(self) -> list[Shot]:
+        """The pictures that count, the oldest first."""
+        return list(Shot.objects.filter(job=self.job, removed=False).select_related("by"))
 
     @cached_property
     def all_seals(self) -> list[Seal]:

@@ -150,6 +150,61 @@ class Taught(Record):
         return f"{self.make} {self.model}, {self.family}"
 
 
+class Shot(Added):
+    """Pictures that the cameras of a rig took at one moment; ``move`` says what was done since the one before.
+
+    ``rig`` is what the device said of its cameras and targets, ``found`` by camera what was seen in its picture, and
+    ``pictures`` by camera the picture's digest. It is there before its pictures are: ``wanted`` cameras have not sent theirs.
+    """
+
+    class Move(models.TextChoices):
+        ROLL = "roll", "rolled"
+        SWEEP = "sweep", "steered"
+        STILL = "still", "as it stands"
+
+    phase = models.CharField(max_length=7)
+    move = models.CharField(max_length=5, choices=Move.choices)
+    rig = models.JSONField()
+    taken = models.JSONField("the device")
+    found = models.JSONField(default=dict)
+    pictures = models.JSONField(default=dict)
+    faults = models.JSONField("what is wrong with a picture, by camera", default=dict)
+    removed = models.BooleanField(default=False)
+
+    class Meta(Added.Meta):
+        ordering = ["sequence"]
+
+    def __str__(self) -> str:
+        return f"{self.get_move_display()} ({self.phase})"
+
+    @property
+    def wanted(self) -> list[str]:
+        """The cameras whose pictures have not come yet."""
+        return [
+            one["id"] for one in self.rig["cameras"] if one["id"] not in self.found and one["id"] not in self.faults
+        ]
+
+    def as_shot(self) -> dict[str, object]:
+        """As the core takes it."""
+        return {"id": str(self.pk), "move": self.move, "found": self.found}
+
+
+class Sighting(Added):
+    """What pictures told of all wheels together: ``readings`` as a job file has them, without their phase."""
+
+    phase = models.CharField(max_length=7)
+    readings = models.JSONField()
+    wheels = models.JSONField(default=list)
+    warnings = models.JSONField(default=list)
+    taken = models.JSONField("the device and its shots", null=True)
+
+    class Meta(Added.Meta):
+        ordering = ["sequence"]
+
+    def __str__(self) -> str:
+        return f"pictures ({self.phase})"
+
+
 class Seal(Added):
     """A phase as it was when it was saved: job file, results, and the core's version that solved it.
 

@@ -6,10 +6,12 @@ A report is made from this and from nothing that is worked out later: one of las
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from typing import Any
 
 import msgspec
 
+from alignment.jobfile.rigs import moved_down
 from rectaxis.drawing.strips import Judged, Words
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job, Seal
@@ -198,3 +200,11 @@ def sealed_statement(job: Job) -> Statement | None:
     """The newest statement sealed in a job; None where there is none."""
     newest = Seal.objects.filter(job=job, statement__isnull=False).order_by("-sequence").first()
     return None if newest is None else Statement.from_json(newest.statement)
+
+
+def readings_of(seals: Iterable[Seal]) -> list[dict[str, Any]]:
+    """The readings of several seals in one list, as one job file has them."""
+    found: list[dict[str, Any]] = []
+    for seal in seals:
+        found += moved_down(seal.job_file["readings"], len(found))
+    return found

@@ -29,7 +29,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
     ``goes`` is ``axles`` where its heads are rolled and read at an axle before they go to the next. ``scope`` is ``all``, or ``toe`` for the quick job that reads toe in front and nothing else. ``lifted`` says that wheels are
     lifted to roll, ``light`` that nobody should look into its beams, ``grounds`` are readings of a job file that no scale shows (tilts, clamps),
-    ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled, ``figures`` say how well all of it is known, and why.
+    ``seen`` are the wheels whose targets cameras see, by axle and side, none where no kit takes pictures, ``clamp_u_deg`` is the doubt of a clamp on a wheel that was not rolled, ``figures`` say how well all of it is known, and why.
     """
 
     name: str
@@ -50,6 +50,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     self_check: tuple[str, ...] = ()
     figures: tuple[str, ...] = ()
     grounds: tuple[Json, ...] = ()
+    seen: tuple[tuple[int, str], ...] = ()
 
     @property
     def toe_only(self) -> bool:

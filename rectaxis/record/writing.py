@@ -51,6 +51,10 @@ class Book:
         if things:
             type(things[0])._default_manager.bulk_create(things)
 
+    def changed(self) -> None:
+        """Something that is there already has changed, such as a picture that came: pages that are open look again."""
+        self.taken += 1
+
     def begin_work(self) -> None:
         """A job that is planned or paused is in hand as soon as something is done to it."""
         if self.job.status in (Job.Status.PLANNED, Job.Status.PAUSED):

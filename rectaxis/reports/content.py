@@ -8,7 +8,7 @@ from typing import Any
 
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.record.models import Job, Seal
-from rectaxis.record.seal import Answered, Statement
+from rectaxis.record.seal import Answered, Statement, readings_of
 from rectaxis.record.slot import SEALED
 
 
@@ -94,6 +94,6 @@ class Report:
         """One job file with the readings of both phases, as they were sealed; empty where nothing was."""
         if not self.seals:
             return {}
-        readings = [reading for seal in self.seals for reading in seal.job_file["readings"]]
+        readings = readings_of(self.seals)
         newest: dict[str, Any] = self.seals[-1].job_file
         return newest | {"readings": readings}

@@ -15,6 +15,7 @@ from rectaxis.stages.read import read_page
 from rectaxis.stages.rig import rig_page
 from rectaxis.stages.roll import roll_page
 from rectaxis.stages.set import set_page
+from rectaxis.stages.shots import panel
 
 SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
     "arrive": arrive_page,
@@ -31,7 +32,7 @@ SCREENS: dict[str, Callable[[Page], dict[str, Any]]] = {
 
 def screen(page: Page) -> dict[str, Any]:
     """Everything a stage's template needs."""
-    return base(page) | SCREENS[page.stage](page)
+    return base(page) | {"pictures": panel(page)} | SCREENS[page.stage](page)
 
 
 __all__ = ["Page", "screen"]

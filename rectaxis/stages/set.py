@@ -108,7 +108,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "unread_slot": str(UNREAD),
         "unread": _unread(visit),
         "nothing": _why_nothing(visit, setting),
-        "settled": bool(visit.hardware) and not setting.out_of_date and _known(setting),
+        "settled": bool(visit.hardware) and not setting.out_of_date and not setting.unseen and _known(setting),
         "cannot": _cannot(page, setting),
         "made": _made(visit),
         "struck": _struck_last(visit),
@@ -144,7 +144,7 @@ def _goals(visit: Visit) -> dict[str, Any]:
 
 def _reads_first(visit: Visit, setting: Setting) -> bool:
     """Whether what the last move put out of date is to be read before the next thing is moved."""
-    return bool(setting.out_of_date) and setting.lifted is None and not _unread(visit)
+    return bool(setting.out_of_date or setting.unseen) and setting.lifted is None and not _unread(visit)
 
 
 def _turned_in_the_air(visit: Visit) -> bool:

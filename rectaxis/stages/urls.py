@@ -2,12 +2,16 @@
 
 from django.urls import path
 
-from rectaxis.stages.views import figures, live, paper, record, sign, stages
+from rectaxis.stages.views import figures, live, paper, record, shots, sign, stages
 
 app_name = "stages"
 urlpatterns = [
     path("jobs/<uuid:pk>/", stages.job, name="job"),
     path("jobs/<uuid:pk>/entries/", stages.entries, name="entries"),
+    path("jobs/<uuid:pk>/shots/", shots.shoot, name="shoot"),
+    path("jobs/<uuid:pk>/shots/take-over/", shots.take_over, name="take-over"),
+    path("jobs/<uuid:pk>/shots/<uuid:shot>/out/", shots.leave_out, name="leave-out"),
+    path("jobs/<uuid:pk>/shots/<uuid:shot>/<slug:camera>.png", shots.picture, name="picture"),
     path("jobs/<uuid:pk>/scales/", stages.scales, name="scales"),
     path("jobs/<uuid:pk>/moves/", stages.moves, name="moves"),
     path("jobs/<uuid:pk>/moves/<uuid:move>/undo/", stages.undo, name="undo"),

@@ -8,10 +8,11 @@ from functools import reduce
 
 import msgspec
 
+from alignment.model.vehicle import SIDES, Vehicle
 from alignment.procedure.beside import Hung, beside, clamped
 from alignment.procedure.kit import kit as core_kit
 from alignment.procedure.kit import toe_only
-from alignment.procedure.station import Station
+from alignment.procedure.station import Setup, Station
 from rectaxis.fleets.layout import Layout
 from rectaxis.kits.models import Kit
 from rectaxis.record.snapshot import Rig
@@ -38,6 +39,8 @@ def _beside(rig: Rig, further: Rig) -> Rig:
             f"{rig.name} and {further.name} both hang on the wheels by clamps of their own, and a wheel carries one: "
             "leave one of them out."
         )
+    if further.seen or rig.seen:
+        raise KitError("Cameras see all wheels together, and nothing hangs beside their targets: take them alone.")
     added = beside(Hung(rig.setups, rig.stations), Hung(further.setups, further.stations))
     if not added.stations:
         raise KitError(f"{further.name} reads nothing here that {rig.name} does not read: leave it out.")
@@ -60,6 +63,8 @@ def _rig(kit: Kit, layout: Layout, scope: str, judged: Iterable[tuple[str, int]]
     """One kit with its stations on this vehicle. **Raises** KitError."""
     core, on, judged = core_kit(kit.code), layout.core.vehicle, set(judged)
     stations = core.stations(on, judged)
+    if "pictures" in core.data:
+        return _of_pictures(kit, on, scope)
     if scope == "toe":
         stations = toe_only(on, stations)
         if not stations:
@@ -79,6 +84,29 @@ def _rig(kit: Kit, layout: Layout, scope: str, judged: Iterable[tuple[str, int]]
         self_check=tuple(data.get("self_check", ())), figures=core.figures,
         setups=tuple(setup for setup in core.setups(on, judged) if setup.number in kept),
         stations=tuple(_as_printed(kit, station) for station in stations),
+    )  # fmt: skip
+
+
+def _of_pictures(kit: Kit, on: Vehicle, scope: str) -> Rig:
+    """A kit whose cameras see all wheels at once: it has no scales, and one hanging. **Raises** KitError."""
+    data, core = core_kit(kit.code).data, core_kit(kit.code)
+    if scope == "toe":
+        raise KitError(f"{core.name} sees all wheels or nothing: do the whole job.")
+    wheels = tuple((axle.number, side) for axle in on.axles for side in SIDES)
+    last = on.axles[-1].number if len(on.axles) > 1 else None
+    setup = Setup(
+        1,
+        data["pictures"]["title"],
+        heads=1,
+        flags=last,
+        hang=tuple(data["pictures"]["hang"]),
+        piece="target",
+        other="target",
+    )
+    return Rig(
+        name=kit.name, code=kit.code, carried=data["carried"], cannot=data["cannot"], certified_until=kit.certified_until,
+        lifted=False, light=False, rims_mm=(data["rims_mm"][0], data["rims_mm"][1]), battery_hours=data["battery_hours"],
+        self_check=tuple(data.get("self_check", ())), figures=core.figures, setups=(setup,), stations=(), seen=wheels,
     )  # fmt: skip
 
 

@@ -33,6 +33,7 @@ from rectaxis.visit.decisions import YES
 from rectaxis.visit.moves import moved
 from rectaxis.visit.readings import Readings
 from rectaxis.visit.setting import Setting
+from rectaxis.visit.sightings import newest
 
 
 class Progress:
@@ -136,7 +137,14 @@ class Progress:
             wanted = session.sweep_wanted(self.snapshot.core.rules)
             left += len(self.facts.clamps_open) + (self.readings.missing(Phase.BEFORE, sweep=True) if wanted else 0)
         if stage == "read":
-            left += self.readings.missing(Phase.BEFORE)
+            left += self.readings.missing(Phase.BEFORE) + self._unseen(Phase.BEFORE)
         if stage == "prove":
-            left += self.readings.missing(Phase.AFTER, without=self.setting.not_asked)
+            left += self.readings.missing(Phase.AFTER, without=self.setting.not_asked) + self._unseen(Phase.AFTER)
         return left
+
+    def _unseen(self, phase: Phase) -> int:
+        """How many wheels cameras have not seen yet in a phase."""
+        sighting = newest(self.journal, phase)
+        told = sighting.readings if sighting is not None else ()
+        seen = {(one["axle"], one["side"]) for one in told if one["kind"] == "wheel_axis"}
+        return len(set(self.snapshot.rig.seen) - seen)

@@ -21,8 +21,10 @@ from alignment.procedure.checklist import BAR, TILTED, bar_slot, size_slot
 from alignment.procedure.station import LookedAt, Mean, Station, mean_of
 from rectaxis.fleets.layout import Json
 from rectaxis.record.journal import Journal
+from rectaxis.record.models import Sighting
 from rectaxis.record.slot import GROUND, LOCKED, OfAdjuster, Phase, Placed, Trued
 from rectaxis.record.snapshot import Snapshot, is_runout, looks_at, scale
+from rectaxis.visit.sightings import as_readings, newest
 
 Values = dict[str, dict[str, float]]
 
@@ -163,7 +165,12 @@ class Readings:
         """The complete readings of a phase from what is typed now, sealed or not."""
         # The clamps were judged before; what was rolled then says nothing of the wheel as it stands after.
         stations = [s for s in self.stations if phase == Phase.BEFORE or not is_runout(s)]
-        return self.complete(phase, stations, self.values(phase), self.looks(phase))
+        read = self.complete(phase, stations, self.values(phase), self.looks(phase))
+        return self.with_seen(read, newest(self.journal, phase), phase)
+
+    def with_seen(self, readings: list[Json], seen: Sighting | None, phase: Phase) -> list[Json]:
+        """Readings of a phase with what pictures told."""
+        return readings + as_readings(seen, phase, len(readings))
 
     def complete(
         self, phase: Phase, stations: Sequence[Station], values: Values, looks: dict[str, LookedAt]

@@ -25,6 +25,7 @@ from rectaxis.record.snapshot import is_of, is_runout, scale
 from rectaxis.visit.decisions import LIFTED, Decisions
 from rectaxis.visit.moves import position
 from rectaxis.visit.readings import Readings
+from rectaxis.visit.sightings import holding
 
 Until = int | None
 """A place in the record's order: just before it, or now."""
@@ -147,12 +148,14 @@ class Setting:
         rolled = {slot: of for slot, of in readings.values(Phase.BEFORE).items() if slot in readings.clamps}
         stations = [s for s in readings.stations if not is_runout(s) or (s.slot in rolled and self.values(s, until))]
         read = {station.slot: self.values(station, until) for station in self._read}
-        return readings.complete(Phase.BEFORE, stations, rolled | read, {})
+        found = readings.complete(Phase.BEFORE, stations, rolled | read, {})
+        return readings.with_seen(found, holding(self.journal, self.moves, until), Phase.BEFORE)
 
     @cached_property
     def _groups(self) -> list[list[Move]]:
         """Moves between which nothing was read, together, the oldest first."""
-        read = sorted(entry.sequence for entries in self._typed.values() for entry in entries)
+        typed = [entry.sequence for entries in self._typed.values() for entry in entries]
+        read = sorted([*typed, *(one.sequence for one in self.journal.sightings)])
         groups: list[list[Move]] = []
         for move in self.moves:
             if groups and not any(groups[-1][-1].sequence < at < move.sequence for at in read):
@@ -289,6 +292,11 @@ class Setting:
     def out_of_date(self) -> list[Station]:
         """Stations to be read again before anything else is moved."""
         return [station for station in self._stale if station.slot not in self._spare]
+
+    @property
+    def unseen(self) -> bool:
+        """Whether something was moved since the cameras looked last."""
+        return bool(self.snapshot.rig.seen and self.moves) and holding(self.journal, self.moves, None) is None
 
     @cached_property
     def not_asked(self) -> frozenset[str]:

@@ -9,6 +9,7 @@ const SHOWN_MS = 100;
 const DECIMALS = 3;
 const MOVED = ["vehicle", "cameras"]; // what a person has to look at before anything is taken again
 const DIFFERS = 4; // a number that is taken twice is apart by less than so many times the spread of its samples
+const TOLD = 2; // what a move changes by less than so many times that spread cannot be told from none
 const AUTO = "rectaxis-take";
 
 // The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
@@ -117,7 +118,7 @@ function startPanel(bench, panel, at, takeOne) {
     if (!was) return false;
     const [before, after] = [Number(was.dataset.was), Number(was.dataset.should)];
     const off = Math.abs(value - before);
-    return Math.abs(after - before) >= DIFFERS * spread && off < DIFFERS * spread && off < Math.abs(value - after);
+    return Math.abs(after - before) >= TOLD * spread && off < DIFFERS * spread && off < Math.abs(value - after);
   }
 
   function takeAll(pressed) {

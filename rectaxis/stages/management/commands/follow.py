@@ -4,9 +4,19 @@ import asyncio
 import contextlib
 
 from django.core.management.base import BaseCommand
+from django.db import connection
 
 from rectaxis.devices.follower import Follower
 from rectaxis.stages.moving import Moving
+from rectaxis.visit.actions.take_shot import keep_shot
+
+
+def kept(device: str, shot: str, camera: str, raw: bytes) -> None:
+    """Keep a picture, in a thread whose connection to the database ends with it."""
+    try:
+        keep_shot(device, shot, camera, raw)
+    finally:
+        connection.close()
 
 
 class Command(BaseCommand):
@@ -14,4 +24,4 @@ class Command(BaseCommand):
 
     def handle(self, *_args: object, **_options: object) -> None:
         with contextlib.suppress(KeyboardInterrupt):
-            asyncio.run(Follower(Moving()).run())
+            asyncio.run(Follower(Moving(), kept).run())

@@ -1,0 +1,99 @@
+"""Shots as they are taken one after another: each picture is looked at once, when it comes, and what was found in it is kept.
+
+A *rig* is what a camera device says of itself: ``cameras``, ``targets`` and, where it has a level, ``up`` (devices.md), as in
+a set-up's file. A *shot* is ``{"id", "move", "found"}``, ``found`` by camera what ``look_at`` gave.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from alignment.camera.measure import Looked, as_dict, measured
+from alignment.camera.setups import FEWEST_ROLLS, FORMAT, VERSION, Setup, parse
+from alignment.camera.views import View
+
+OF_RIG = ("cameras", "targets", "up", "u_up_deg", "plumb", "u_plumb_deg")
+_NAME = "stand"
+_DIGITS = 4
+"""Of a dot's middle, pixels: a hundredth of what the best camera scatters by."""
+
+
+def setup_of(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]] = (), phase: str = "before") -> Setup:
+    """The set-up of a rig's shots. **Raises** JobFileError for a rig that is not as the contract has it."""
+    taken = [
+        {"id": f"s{number}", "move": shot["move"], "pictures": {name: f"{name}.png" for name in shot["found"]}}
+        for number, shot in enumerate(shots, start=1)
+    ]
+    # A rig alone is checked as the file of a roll that is still to come.
+    taken = taken or [
+        {"id": f"s{number}", "move": "roll", "pictures": {_first_camera(rig): f"{number}.png"}}
+        for number in range(FEWEST_ROLLS)
+    ]
+    own = {key: rig[key] for key in OF_RIG if key in rig}
+    return parse({"format": FORMAT, "version": VERSION, "rig": _NAME, "phase": phase, "shots": taken, **own}, Path())
+
+
+def _first_camera(rig: Mapping[str, Any]) -> str:
+    cameras = rig.get("cameras")
+    first = cameras[0] if isinstance(cameras, list) and cameras else {}
+    return str(first.get("id")) if isinstance(first, Mapping) else ""
+
+
+def look_at(rig: Mapping[str, Any], camera: str, raw: bytes) -> dict[str, Any]:
+    """What is found in one picture, by target: ``numbers`` and ``pixels`` of its dots, how many were ``found`` and
+    ``hidden``; or why it was ``missed``. **Raises** JobFileError, and PictureError for a picture that cannot be read.
+    """
+    from alignment.camera.detect import Missed, find_targets
+    from alignment.camera.pictures import decode
+
+    setup = setup_of(rig)
+    eye = next(one for one in setup.cameras if one.id == camera)
+    found = find_targets(decode(raw, eye.size), [target.plate for target in setup.targets], eye)
+    return {
+        setup.targets[number].id: {"missed": one.why}
+        if isinstance(one, Missed)
+        else {
+            "numbers": one.numbers.tolist(), "pixels": one.pixels.round(_DIGITS).tolist(), "found": one.found,
+            "hidden": one.hidden,
+        }
+        for number, one in found.items()
+    }  # fmt: skip
+
+
+def enough(shots: Sequence[Mapping[str, Any]]) -> bool:
+    """Whether so much was rolled that axes can be told."""
+    return len([shot for shot in shots if shot["move"] == "roll"]) >= FEWEST_ROLLS
+
+
+def measure_shots(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]], phase: str = "before") -> dict[str, Any]:
+    """The pictures-results of shots (devices.md, section 2). **Raises** JobFileError, with its pointers into the set-up that
+    ``setup_of`` gives.
+    """
+    setup = setup_of(rig, shots, phase)
+    looked = _looked(setup, shots)
+    return as_dict(setup, looked, measured(setup, looked))
+
+
+def _looked(setup: Setup, shots: Sequence[Mapping[str, Any]]) -> Looked:
+    from alignment.camera.detect import Missed
+
+    targets = {target.id: number for number, target in enumerate(setup.targets)}
+    looked = Looked([], {}, {}, {}, {})
+    for shot, one in enumerate(shots):
+        for camera, eye in enumerate(setup.cameras):
+            for name, seen in one["found"].get(eye.id, {}).items():
+                target = targets[name]
+                if "missed" in seen:
+                    looked.missed[shot, camera, target] = Missed(seen["missed"])
+                    continue
+                numbers = np.array(seen["numbers"], dtype=np.intp)
+                looked.views.append(View(target, shot, camera, numbers, np.array(seen["pixels"], dtype=float)))
+                looked.dots[target] = looked.dots.get(target, 0) + seen["found"]
+                looked.hidden[shot, camera, target] = seen["hidden"]
+                dropped = max(seen["found"] - len(numbers), 0)
+                looked.dropped[target] = looked.dropped.get(target, 0) + dropped
+    return looked

@@ -1,0 +1,42 @@
+"""What the pictures of a visit tell: which shots belong together, and what they become in each phase."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from alignment.jobfile.rigs import moved_down
+from rectaxis.fleets.layout import Json
+from rectaxis.record.journal import Journal
+from rectaxis.record.models import Move, Shot, Sighting
+from rectaxis.record.slot import Phase
+
+FROM_ROLL = {Phase.BEFORE: Phase.BEFORE, Phase.SET: Phase.BEFORE, Phase.AFTER: Phase.AFTER}
+"""The phase in which wheels were rolled and steered for what is measured in a phase: what stands now follows from that."""
+
+
+def shots_of(journal: Journal, phase: Phase) -> list[Shot]:
+    """The shots that tell of a phase, in their order: its roll and sweep, and the last of its stills."""
+    rolled = [s for s in journal.shots if s.phase == FROM_ROLL[phase] and s.move != Shot.Move.STILL]
+    stills = [s for s in journal.shots if s.phase == phase and s.move == Shot.Move.STILL]
+    return [*rolled, *stills[-1:]]
+
+
+def newest(journal: Journal, phase: Phase) -> Sighting | None:
+    """What pictures told last in ``before`` or ``after``."""
+    return next((one for one in reversed(journal.sightings) if one.phase == phase), None)
+
+
+def holding(journal: Journal, moves: Sequence[Move], until: int | None) -> Sighting | None:
+    """What pictures told that no later move has put out of date, as it was before a move (its place in the order), or is now."""
+    seen = [one for one in journal.sightings if one.phase in (Phase.BEFORE, Phase.SET)]
+    last = next((one for one in reversed(seen) if until is None or one.sequence < until), None)
+    if last is None:
+        return None
+    since = [m for m in moves if m.sequence > last.sequence and (until is None or m.sequence < until)]
+    return None if since else last
+
+
+def as_readings(sighting: Sighting | None, phase: str, after: int) -> list[Json]:
+    """The readings of a sighting as a job file has them in a phase, standing after so many others."""
+    seen = [{"phase": phase, **reading} for reading in sighting.readings] if sighting is not None else []
+    return moved_down(seen, after)

@@ -1,0 +1,79 @@
+"""Two cameras on a stand before a made-up vehicle with a target on each wheel: they take pictures when asked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import cv2
+import numpy as np
+
+from alignment.live.measures import Measured
+from alignment.model.vehicle import SIDES, side_sign
+from alignment.simulate.rigs import SMALL, Scenario, stand_before
+from alignment.simulate.rolling import Moment, RollingWheel, Wheel
+from standins.yard import Yard
+
+RADIUS_MM, _OUT_MM = 318.0, 170.0
+_PLATES_DEG = 62.0
+"""How far a plate is turned towards the cameras, which stand ahead. Invented."""
+_KNOCK = np.array([0.004, 0.002, 0.0])
+"""Radians by which a knock turns the first camera. Invented."""
+
+
+@dataclass
+class CameraYard(Yard):
+    """The vehicle, seen by cameras. ``covered`` targets are hidden; ``knocked`` once something hit the first camera."""
+
+    covered: set[Wheel] = field(default_factory=set)
+    knocked: bool = False
+
+    def __post_init__(self) -> None:
+        super().__post_init__()
+        self._taken = 0
+        self.scene: Scenario = stand_before(SMALL, [self._wheel(*at) for at in self.wheels], self.seed)
+
+    @property
+    def wheels(self) -> list[Wheel]:
+        """All of them."""
+        return [(axle.number, side) for axle in self.vehicle.axles for side in SIDES]
+
+    def measured(self) -> Iterator[Measured]:
+        """Pictures tell, not single numbers."""
+        return iter(())
+
+    def rig(self) -> dict[str, Any]:
+        """What the device says of its cameras and targets."""
+        document = self.scene.document()
+        return {key: document[key] for key in ("cameras", "targets", "up", "u_up_deg")}
+
+    def take(self) -> Iterator[tuple[str, bytes]]:
+        """A picture of each camera, as PNG."""
+        self._taken += 1
+        stands = {at: self._angles(*at) for at in self.wheels}
+        steered = {at: self.steered_deg for at in self.wheels if self.vehicle.axle(at[0]).steers}
+        moment = Moment("still", math.radians(self.rolled_deg) * RADIUS_MM, steered=steered, adjusted=stands)
+        knocked = ("A", 0, _KNOCK) if self.knocked else None
+        now = replace(self.scene, moments=(moment,), knocked=knocked, seed=self.seed + self._taken)
+        plates = now.plates()
+        for _, name, picture in now.pictures({at: plates[at] for at in plates if at not in self.covered}):
+            yield name, cv2.imencode(".png", picture)[1].tobytes()
+
+    def _angles(self, axle: int, side: str) -> tuple[float, float]:
+        """Toe and camber of a wheel now."""
+        at, sign = f"axles/{axle}", side_sign(side)
+        toe = self.truth.get(f"{at}/total_toe_deg", 0.0) / 2 + sign * self.truth.get(f"{at}/bearing_deg", 0.0)
+        return toe, self.truth.get(f"{at}/{side}/camber_deg", 0.0)
+
+    def _wheel(self, axle: int, side: str) -> RollingWheel:
+        at, sign, own = f"axles/{axle}", side_sign(side), self.vehicle.axle(axle)
+        chance = np.random.default_rng([self.seed, axle, int(sign > 0)])
+        x = -own.position_mm + sign * self.truth.get(f"{at}/setback_mm", 0.0) / 2
+        y = sign * own.track_mm / 2 - self.truth.get(f"{at}/offset_mm", 0.0)
+        askew = (float(chance.normal(0, 2)), float(chance.normal(-sign * _PLATES_DEG, 3)), float(chance.normal(0, 4)))
+        off = (float(chance.normal(0, 12)), float(chance.normal(0, 12)))
+        caster, sai = (self.truth.get(f"{at}/{side}/{name}_deg") if own.steers else None for name in ("caster", "sai"))
+        return RollingWheel(axle, side, np.array([x, y, RADIUS_MM]), *self._angles(axle, side), RADIUS_MM, _OUT_MM, off,
+                            askew, caster, sai)  # fmt: skip

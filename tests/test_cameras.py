@@ -1,0 +1,85 @@
+"""A car with target cameras, from pairing to the report: pictures are taken, and what they tell is measured and set by."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+from django.utils import timezone
+
+from alignment.simulate.rolling import Moment
+from rectaxis.demo.doing import look_over
+from rectaxis.devices.actions.pair_device import pair_device
+from rectaxis.fleets.models import Vehicle
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Shot
+from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.open_job import open_job
+from rectaxis.visit.visit import Visit
+from standins.cameras import CameraYard
+from tests.browser import expect
+from tests.devices import TOKEN, StandIn, YardTestCase
+
+TRUTH = {
+    "axles/1/total_toe_deg": 0.42, "axles/1/bearing_deg": 0.1, "axles/2/total_toe_deg": 0.3, "axles/2/bearing_deg": -0.12,
+    "axles/1/left/camber_deg": -0.42, "axles/1/right/camber_deg": -0.85, "axles/2/left/camber_deg": -1.1,
+    "axles/2/right/camber_deg": -0.7, "axles/1/left/caster_deg": 3.1, "axles/1/right/caster_deg": 3.6,
+    "axles/1/left/sai_deg": 12.2, "axles/1/right/sai_deg": 12.9, "axles/1/setback_mm": 4.0, "axles/2/setback_mm": -3.0,
+}  # fmt: skip
+"""Bearings are those of the frame in which the car stands."""
+
+
+class TargetCameras(YardTestCase):
+    allowed_noise = ("net::ERR", "Failed to load resource")
+
+    def setUp(self):
+        super().setUp()
+        self.kit = Kit.objects.create(name="Stand", code="target_cameras")
+        self.mara = User.objects.get(username="mara")
+        car = Vehicle.objects.get(unit="Loan car 2")
+        self.job = open_job(self.mara, car, self.kit, timezone.now())
+        path = Path(self.folder.name) / "C-1.json"
+        path.write_text(
+            json.dumps({"vehicle": self.job.layout["vehicle"], "truth": TRUTH, "kit": "target_cameras", "seed": 5})
+        )
+        self.standin, self.yard = StandIn(path, "C-1"), CameraYard.load(path)
+        self.standins.append(self.standin)
+        pair_device(self.mara, self.kit, self.standin.address, TOKEN)
+
+    def take(self, page, words):
+        """Press, and wait until what was taken is there."""
+        count = Shot.objects.filter(job=self.job).count()
+        page.click(f"#pictures button:has-text('{words}')")
+        self.wait_for(lambda: [bool(s.wanted) for s in Shot.objects.filter(job=self.job)] == [False] * (count + 1))
+
+    def roll_and_sweep(self, page):
+        for number, degrees in enumerate((0, -10, -20, -32)):
+            self.standin.do("roll", deg=degrees)
+            self.take(page, "Rolled" if number else "at rest")
+        for degrees in (10, 5, -5, -10):
+            self.standin.do("steer", deg=degrees)
+            self.take(page, "Steered")
+        self.standin.do("steer", deg=0)
+
+    def assert_true(self, results, least):
+        """What was found lies within four standard uncertainties of how the bodies stand."""
+        truth, compared = self.results_of_the_bodies(), 0
+        for path, value in truth.items():
+            estimate = results.estimates.get(path)
+            if estimate is not None and estimate.u > 0:
+                self.assertLess(abs(estimate.value - value), 4 * estimate.u, path)
+                compared += 1
+        self.assertGreaterEqual(compared, least)
+
+    def results_of_the_bodies(self):
+        now = Moment("still", adjusted={at: self.yard._angles(*at) for at in self.yard.wheels})
+        return replace(self.yard.scene, moments=(now,)).truth()
+
+    def test_a_car_is_measured_by_pictures_set_and_proved(self):
+        look_over(self.mara, self.job)
+        page = self.sign_in()
+        page.goto(f"/jobs/{self.job.pk}/roll/")
+        self.roll_and_sweep(page)
+        self.assert_true(Visit(self.job).results(Phase.BEFORE), 12)
+        page.goto(f"/jobs/{self.job.pk}/read/")
+        expect(page.locator("[data-strip='axles/1/total_toe_deg'] .strip-text b")).to_contain_text("toe-in")
