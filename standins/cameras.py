@@ -9,9 +9,11 @@ from typing import Any
 
 import cv2
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from alignment.live.measures import Measured
 from alignment.model.vehicle import SIDES, side_sign
+from alignment.simulate.pictures import Eye
 from alignment.simulate.rigs import SMALL, Scenario, stand_before
 from alignment.simulate.rolling import Moment, RollingWheel, Wheel
 from standins.yard import Yard
@@ -19,13 +21,19 @@ from standins.yard import Yard
 RADIUS_MM, _OUT_MM = 318.0, 170.0
 _PLATES_DEG = 62.0
 """How far a plate is turned towards the cameras, which stand ahead. Invented."""
-_KNOCK = np.array([0.004, 0.002, 0.0])
-"""Radians by which a knock turns the first camera. Invented."""
+_KNOCK = Rotation.from_euler("z", 0.3, degrees=True), np.array([9.0, 14.0, 0.0])
+"""By how much a knock turns the stand and pushes it, mm. Invented."""
+
+
+def _knocked(eye: Eye) -> Eye:
+    """A camera of the stand after a knock, both cameras alike."""
+    turn, push = _KNOCK
+    return replace(eye, position=turn.apply(eye.position) + push, rotation=eye.rotation @ turn.inv().as_matrix())
 
 
 @dataclass
 class CameraYard(Yard):
-    """The vehicle, seen by cameras. ``covered`` targets are hidden; ``knocked`` once something hit the first camera."""
+    """The vehicle, seen by cameras. ``covered`` targets are hidden; ``knocked`` once somebody ran into the stand."""
 
     covered: set[Wheel] = field(default_factory=set)
     knocked: bool = False
@@ -55,8 +63,8 @@ class CameraYard(Yard):
         stands = {at: self._angles(*at) for at in self.wheels}
         steered = {at: self.steered_deg for at in self.wheels if self.vehicle.axle(at[0]).steers}
         moment = Moment("still", math.radians(self.rolled_deg) * RADIUS_MM, steered=steered, adjusted=stands)
-        knocked = ("A", 0, _KNOCK) if self.knocked else None
-        now = replace(self.scene, moments=(moment,), knocked=knocked, seed=self.seed + self._taken)
+        eyes = {name: _knocked(eye) if self.knocked else eye for name, eye in self.scene.eyes.items()}
+        now = replace(self.scene, moments=(moment,), eyes=eyes, seed=self.seed + self._taken)
         plates = now.plates()
         for _, name, picture in now.pictures({at: plates[at] for at in plates if at not in self.covered}):
             yield name, cv2.imencode(".png", picture)[1].tobytes()

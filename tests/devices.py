@@ -16,9 +16,11 @@ from typing import Any
 from urllib.parse import urlencode
 
 import uvicorn
+from django.conf import settings
 from django.contrib.staticfiles.handlers import ASGIStaticFilesHandler
 from django.core.asgi import get_asgi_application
 from django.db import connection
+from django.test import override_settings
 from django.test.testcases import LiveServerThread
 
 from rectaxis.devices.actions.pair_device import pair_device
@@ -111,6 +113,10 @@ class YardTestCase(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.folder = tempfile.TemporaryDirectory()
+        files = {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": self.folder.name}}
+        shared = override_settings(STORAGES=settings.STORAGES | {"default": files})
+        shared.enable()
+        self.addCleanup(shared.disable)
         self.follower: subprocess.Popen[bytes] | None = None
         self.standins: list[StandIn] = []
         self.addCleanup(self.folder.cleanup)
@@ -124,7 +130,7 @@ class YardTestCase(BrowserTestCase):
 
     def follow(self) -> None:
         """Start the follower on the test's own database."""
-        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database()}
+        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database(), "RECTAXIS_TEST_MEDIA": self.folder.name}
         self.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
 
     def kill_follower(self) -> None:

@@ -6,14 +6,17 @@ from pathlib import Path
 
 from django.utils import timezone
 
+from alignment.camera.setups import FEWEST_ROLLS
+from alignment.jobfile import parse, solve_phase
 from alignment.simulate.rolling import Moment
 from rectaxis.demo.doing import look_over
 from rectaxis.devices.actions.pair_device import pair_device
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
-from rectaxis.record.models import Shot
+from rectaxis.record.models import Shot, Sighting
 from rectaxis.record.slot import Phase
+from rectaxis.reports.find import report_of
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.visit import Visit
 from standins.cameras import CameraYard
@@ -48,9 +51,15 @@ class TargetCameras(YardTestCase):
 
     def take(self, page, words):
         """Press, and wait until what was taken is there."""
-        count = Shot.objects.filter(job=self.job).count()
+        shots = Shot.objects.filter(job=self.job)
+        count = shots.count()
         page.click(f"#pictures button:has-text('{words}')")
-        self.wait_for(lambda: [bool(s.wanted) for s in Shot.objects.filter(job=self.job)] == [False] * (count + 1))
+        self.wait_for(lambda: shots.count() > count and not shots.last().wanted)
+        last = shots.last()
+        rolled = shots.filter(phase=last.phase if last.phase != "set" else "before", move="roll").count()
+        if last.found and rolled >= FEWEST_ROLLS and not (last.phase == "set" and last.move == "roll"):
+            told = Sighting.objects.filter(job=self.job, newest_shot=last.sequence)
+            self.wait_for(told.exists)
 
     def roll_and_sweep(self, page):
         for number, degrees in enumerate((0, -10, -20, -32)):
@@ -83,3 +92,52 @@ class TargetCameras(YardTestCase):
         self.assert_true(Visit(self.job).results(Phase.BEFORE), 12)
         page.goto(f"/jobs/{self.job.pk}/read/")
         expect(page.locator("[data-strip='axles/1/total_toe_deg'] .strip-text b")).to_contain_text("toe-in")
+        self.assert_accessible(page)
+        page.goto(f"/jobs/{self.job.pk}/judge/")
+        page.click("button:has-text('Save the before')")
+        expect(page.locator(".notice")).to_contain_text("The before is saved and sealed")
+        self.assertGreater(self.set_all(page), 1)
+        self.assert_true(Visit(self.job).results(Phase.SET), 12)
+        page.goto(f"/jobs/{self.job.pk}/prove/")
+        self.roll_and_sweep(page)
+        self.assert_true(Visit(self.job).results(Phase.AFTER), 12)
+        page.click("button:has-text('Save the after')")
+        expect(page.locator(".notice")).to_contain_text("The after is saved and sealed")
+        after = self.job.seal_set.get(phase="after").results
+        self.assertNotIn("outside", [one["verdict"] for one in after["verdicts"] if "toe" in one["quantity"]])
+        # Both phases stand in one job file, each with how its own rows are known together.
+        whole = report_of(self.job, self.mara).job_file()
+        self.assertEqual(len([one for one in whole["readings"] if one["kind"] == "rig"]), 2)
+        for phase, sealed in (("before", self.job.seal_set.get(phase="before").results), ("after", after)):
+            again = solve_phase(parse(whole), phase).as_dict()
+            self.assertEqual(again["axles"], sealed["axles"])
+
+    def set_all(self, page):
+        """Move what is advised, look again, and so on; how many moves it took. A target is covered and a camera knocked on the way."""
+        for moves in range(12):
+            page.goto(f"/jobs/{self.job.pk}/set/")
+            if Visit(self.job).setting.in_hand() is None:
+                return moves
+            page.click("[data-in-hand] form[data-move] .go")
+            expect(page.locator("#did")).to_contain_text("Recorded")
+            for path, size in self.job.move_set.last().effect.items():
+                self.yard.adjust({path: 0.9 * size})
+                self.standin.do("adjust", path=path, by=0.9 * size)
+            expect(page.locator("#moves")).to_contain_text("Look again first")
+            if moves == 0:
+                self.standin.do("block", axle=2, side="left")
+                self.take(page, "as it stands")
+                expect(page.locator("#pictures")).to_contain_text("not seen: left rear")
+                expect(page.locator("#moves")).to_contain_text("Not seen: left rear. Clear the view")
+                self.standin.do("block", axle=2, side="left")
+            if moves == 1:
+                self.standin.do("knock", what="cameras")
+                self.take(page, "as it stands")
+                expect(page.locator("#pictures")).to_contain_text("was taken after the cameras were knocked")
+                expect(page.locator("#moves")).to_contain_text("Look again first")
+                for number, degrees in enumerate((0, -12, -24, -34)):
+                    self.standin.do("roll", deg=degrees)
+                    self.take(page, "Rolled" if number else "Roll anew")
+            self.take(page, "as it stands")
+            expect(page.locator("#moves")).not_to_contain_text("Look again first")
+        raise AssertionError("not set after 12 moves")

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from django.db import connection
 from django.utils import timezone
 from uuid6 import uuid7
 
@@ -118,6 +119,20 @@ class WheelHeads(YardTestCase):
         self.follow()
         expect(page.locator("[data-live-trouble]")).not_to_contain_text("does not answer")
         expect(page.locator("[data-live].settled")).to_be_visible()
+
+    def test_pages_that_are_not_there_and_streams_that_end_hold_no_connection_to_the_database(self):
+        page = self.open_read()
+        page.goto("/")
+        fetches = "Promise.all([...Array(24).keys()].map(n => fetch(`/fleets/${crypto.randomUUID()}/?n=${n}`).then(a => a.status)))"
+        self.assertEqual(set(page.evaluate(fetches)), {404})
+        # A browser that goes away while a page is being made: the page ends, and gives back what it had.
+        page.evaluate(f"""Promise.all([...Array(12).keys()].map(n => {{ const go = new AbortController();
+            setTimeout(() => go.abort(), 15 + 9 * n);
+            return fetch('/jobs/{self.job.pk}/set/', {{ signal: go.signal }}).catch(() => 0); }}))""")
+        page.close()
+        # What is left is this test's own.
+        pool = connection.pool
+        self.wait_for(lambda: (now := pool.get_stats())["pool_size"] - now["pool_available"] <= 1)
 
     def test_a_device_is_paired_from_the_kits_page_and_what_is_wrong_is_said_beside_the_field(self):
         standin, device = self.device(self.job, self.heads, TRUTH)

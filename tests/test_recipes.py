@@ -37,7 +37,7 @@ NOT_ON_THE_DRAWING = {
     "rig": "no scale shows it",
     "clamp": "no scale shows it",
 }
-READ_BY_ITSELF = {"target_cameras", "target_cameras_posts"}
+READ_BY_ITSELF = {"target_cameras_posts"}
 STANDING = Facts(
     certificate_days=-1, pressures_open=1, clamps_open=(Named("1/left", "left front wheel"),), locked=False, self_check="open",
     before_saved=False, unsafe=(Named("look/part/1/joints", "joints"),), rims_off=(571.5,), ground_checked=False,

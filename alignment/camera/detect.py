@@ -29,6 +29,8 @@ not count whole pixels of a blurred dot's tail, by how the dot lies on the pixel
 """
 _CENTRED = 0.005
 """Pixels: windows that lie off their dots by more are put there anew; what they cut off the tails pulls the middles."""
+_ASIDE = 0.1
+"""Of a dot's width: where windows lie so far off, a dot that looks whole may be half of two."""
 _FROM_EDGE = 0.3
 """Pitches: white nearer to the plate's edge may have the yard's darkness in it."""
 _FULL = 250
@@ -120,7 +122,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     look = _Look(picture, plate, camera)
     on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
     of_markers = camera.ideal(np.concatenate([pixels for _, pixels in seen]))
-    known, grid = on_plate, _Grid.through(on_plate, of_markers)
+    known, grid = on_plate, _Grid.near(plate, on_plate, of_markers)
     middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
     before: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
     most = 0
@@ -130,8 +132,9 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             return Missed("markers" if known is on_plate else "grid")
         near = _within(plate.dots, known, _REACH * plate.pitch_mm)
         middles, good = look.around(grid, near)
-        if good.sum() < _FEWEST_TO_STEP and known is on_plate:
-            # One small marker places windows by a pixel or two: what is dark in them is enough to place them better.
+        if (good.sum() < _FEWEST_TO_STEP and known is on_plate) or _ASIDE * look.width < look.off < np.inf:
+            # A small marker or two place windows by a few pixels: what is dark in them is enough to place them better. What
+            # looks whole in them is not, yet.
             good = look.seen
         enough = bool(good.sum() >= _FEWEST_DOTS)
         settled = bool((near == before).all()) and int(good.sum()) <= most and look.off < _CENTRED
@@ -140,7 +143,11 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             return Missed(look.why)
         places, ideal = plate.dots[good], camera.ideal(middles[good])
         known = np.concatenate((plate.dots[good], on_plate))
-        grid = _Grid.through(places, ideal) if enough else _Grid.through(known, np.concatenate((ideal, of_markers)))
+        grid = (
+            _Grid.near(plate, places, ideal)
+            if enough
+            else _Grid.near(plate, known, np.concatenate((ideal, of_markers)))
+        )
         if settled:
             break
     if grid is None:
@@ -170,6 +177,8 @@ def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], ca
 
 
 _ROBUST_ROUNDS = 8
+_COVERS = 0.5
+"""Of a plate each way: a few points in one corner of it, each off by a part of a pixel, do not tell its perspective."""
 _FLATTEST = 1e-6
 """Square pixels of a square mm: a plate that shows less of itself is seen along its edge."""
 
@@ -183,6 +192,16 @@ class _Grid(NamedTuple):
     """A plate's plane in the ideal picture: a homography (3, 3) of its places, mm, to x/z and y/z."""
 
     matrix: Array
+
+    @classmethod
+    def near(cls, plate: Plate, on_plate: Array, ideal: Array) -> _Grid | None:
+        """The grid for places about these points: without perspective, where they cover too little of the plate to tell it."""
+        covers = np.ptp(on_plate, axis=0) / (2 * np.array(plate.half_size))
+        if (covers > _COVERS).all():
+            return cls.through(on_plate, ideal)
+        terms = np.column_stack((on_plate, np.ones(len(on_plate))))
+        found, _, rank, _ = np.linalg.lstsq(terms, ideal, rcond=None)
+        return cls(np.vstack((found.T, [0.0, 0.0, 1.0]))) if rank == terms.shape[1] else None
 
     @classmethod
     def through(cls, on_plate: Array, ideal: Array, weights: Array | None = None) -> _Grid | None:
@@ -265,6 +284,7 @@ class _Look:
     def around(self, grid: _Grid, near: NDArray[np.bool_]) -> tuple[Array, NDArray[np.bool_]]:
         """The dots' middles as seen (n, 2) where the grid says that they are, and which of those ``near`` (n,) are whole."""
         plate, dots = self.plate, self.plate.dots
+        self.off, self.seen = np.inf, np.zeros(len(dots), dtype=bool)
         guess = self.camera.pixels(grid.at(dots))
         step = plate.pitch_mm / 8
         right, down = (

@@ -25,7 +25,7 @@ _DIGITS = 4
 def setup_of(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]] = (), phase: str = "before") -> Setup:
     """The set-up of a rig's shots. **Raises** JobFileError for a rig that is not as the contract has it."""
     taken = [
-        {"id": f"s{number}", "move": shot["move"], "pictures": {name: f"{name}.png" for name in shot["found"]}}
+        {"id": f"s{number}", "move": shot["move"], "pictures": {name: f"{number}{name}" for name in shot["found"]}}
         for number, shot in enumerate(shots, start=1)
     ]
     # A rig alone is checked as the file of a roll that is still to come.

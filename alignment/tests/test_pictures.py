@@ -18,7 +18,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from alignment.__main__ import main
-from alignment.camera import calibration, sheets, why
+from alignment.camera import calibration, sheets, shots, why
 from alignment.camera.detect import Dots, find_targets
 from alignment.camera.lens import Camera
 from alignment.camera.measure import as_dict, measured
@@ -28,7 +28,7 @@ from alignment.errors import JobFileError
 from alignment.simulate.mishaps import MISHAPS, rightly_named
 from alignment.simulate.pictured import dotted, errors, looked_at, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
-from alignment.simulate.rigs import SMALL, Scenario, stand
+from alignment.simulate.rigs import CHEAP, SMALL, Scenario, stand
 
 
 def written(scenario: Scenario, folder: Path, **more) -> Path:
@@ -199,6 +199,21 @@ class WhatGoesWrong(unittest.TestCase):
         for path, error, u in errors(muddy, answer):
             self.assertLess(abs(error), 4 * u, path)
 
+    def test_a_far_plate_of_which_few_markers_are_read_is_found_whole(self):
+        for seed in (2, 53):
+            scenario = stand(SMALL, seed, rolls=(0, -12, -24), sweeps=(), errs=False)
+            looked = looked_at(scenario, setup_of(scenario))
+            self.assertEqual(looked.missed, {})
+            self.assertLess(max(looked.hidden.values()), 16)
+
+    def test_small_blurred_dots_do_not_depend_on_how_they_lie_on_the_pixels(self):
+        scenario = stand(replace(CHEAP, noise=0.3), 0, rolls=(0, -12, -24), sweeps=(), errs=False)
+        setup = setup_of(scenario)
+        true = {view[:3]: view.pixels for view in dotted(scenario, setup, 0.0).views}
+        far = [view for view in looked_at(scenario, setup).views if setup.targets[view.target].axle == 2]
+        off = np.concatenate([view.pixels - true[view[:3]][view.numbers] for view in far])
+        self.assertLess(off.std(), 0.003)
+
     def test_a_picture_taken_while_the_vehicle_moved_spoils_nothing(self):
         scenario = stand(SMALL, 3, rolls=(0, -10, -20, -30), sweeps=())
         smeared = Conditions(noise=SMALL.noise, blur=SMALL.blur, smear=(6.0, 3.0))
@@ -208,6 +223,28 @@ class WhatGoesWrong(unittest.TestCase):
         self.assertEqual(len(answer["wheels"]), 4)
         for path, error, u in errors(moving, answer):
             self.assertLess(abs(error), 4 * u, path)
+
+
+class OneAfterTheOther(unittest.TestCase):
+    def test_pictures_that_come_one_by_one_tell_what_all_of_them_together_tell(self):
+        scenario = stand(SMALL, 4, rolls=(0, -12, -24, -32), sweeps=(), errs=False)
+        rig = {key: value for key, value in scenario.document().items() if key in shots.OF_RIG}
+        taken = [{"id": str(number), "move": "roll", "found": {}} for number in range(4)]
+        for number, name, picture in scenario.pictures():
+            raw = cv2.imencode(".png", picture)[1].tobytes()
+            # As it is kept: through JSON.
+            taken[number]["found"][name] = json.loads(json.dumps(shots.look_at(rig, name, raw)))
+        told = shots.measure_shots(rig, taken)
+        setup = setup_of(scenario)
+        looked = looked_at(scenario, setup)
+        together = as_dict(setup, looked, measured(setup, looked))
+        for one, other in zip(told["readings"][:-1], together["readings"][:-1], strict=True):
+            np.testing.assert_allclose(one["axis"], other["axis"], atol=1e-6)
+            np.testing.assert_allclose(one["centre_mm"], other["centre_mm"], atol=0.01)
+        for wrong, pointer in (({"cameras": []}, "/cameras"), ({"targets": rig["targets"][:1] * 2}, "/targets/1/id")):
+            with self.assertRaises(JobFileError) as caught:
+                shots.setup_of({**rig, **wrong})
+            self.assertEqual(caught.exception.faults[0].pointer, pointer)
 
 
 class Handbook(unittest.TestCase):

@@ -3,9 +3,15 @@
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from rectaxis.common.connections import give_back
+
 
 def _wrong(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
-    return render(request, "wrong.html", {"title": title, "text": text}, status=status)
+    try:
+        return render(request, "wrong.html", {"title": title, "text": text}, status=status)
+    finally:
+        # Under ASGI Django makes these pages in a thread of its own, whose connection it never gives back.
+        give_back()
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django's signature

@@ -151,6 +151,7 @@ KITS = (
     ("Angle gauge", "angle_gauge", 30),
     ("Wheel heads, four", "wheel_heads", 120),
     ("Wheel cameras, yellow case", "frame_cameras", 150),
+    ("Target cameras, tall stand", "target_cameras", 210),
 )
 """Name, kind, and days until the certificate runs out."""
 

@@ -15,6 +15,7 @@ from rectaxis.record.snapshot import is_runout, scale
 from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.save_entries import save_entries
+from rectaxis.visit.actions.take_shot import see_simulated
 from rectaxis.visit.decisions import KNOBS_TURNED
 from rectaxis.visit.visit import Visit
 
@@ -53,7 +54,10 @@ def slots_of(job: Job, phase: str, *, axles: Iterable[int] | None = None) -> lis
 
 
 def read_all(person: User, job: Job, phase: str, *, axles: Iterable[int] | None = None) -> None:
-    """Read a phase's simulated scales and type what they show."""
+    """Read a phase's simulated scales and type what they show; with cameras, see what they see."""
+    if Visit(job).snapshot.rig.seen and phase != "sweep":
+        see_simulated(person, job, Phase(phase))
+        return
     type_in(person, job, look_at_scales(person, job, slots_of(job, phase, axles=axles)))
 
 
@@ -107,6 +111,9 @@ def set_all(person: User, job: Job, most: int = 30) -> None:
         by = f"{float(step.to) - float(step.start):g}" if gradual else ""
         record_move(person, job, uuid7(), step.hardware.id, by=by, to="" if gradual else str(step.to))
         job.refresh_from_db()
+        if Visit(job).setting.unseen:
+            see_simulated(person, job, Phase.SET)
+            continue
         held = Visit(job).setting.held()
         slots = [slot for text in slots_of(job, "set") if isinstance(slot := parse(text), Scale)]
         unread = [str(slot) for slot in slots if slot.place not in held]

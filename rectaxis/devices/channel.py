@@ -36,6 +36,12 @@ def want(**what: str) -> None:
         cursor.execute("SELECT pg_notify(%s, %s)", [WANTED, json.dumps(what)])
 
 
+def tell_kept(device: str, visit: str) -> None:
+    """Tell the pages of a visit that a picture of a device's was kept, once the transaction under way is done."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [LIVE, json.dumps({"device": device, "values": {}, "kept": visit})])
+
+
 def parcels(head: dict[str, Any], rest: dict[str, Any], name: str, items: Mapping[str, Any]) -> Iterator[str]:
     """What is told, in pieces that PostgreSQL takes: each has ``head`` and under ``name`` some of the ``items``, the first also
     ``rest``.

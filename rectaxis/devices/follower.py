@@ -120,7 +120,9 @@ class Followed:
                     if len(raw) > MOST_PICTURE_BYTES:
                         log.warning("%s: picture %s is larger than %d bytes", self.device, name, MOST_PICTURE_BYTES)
                         return
-            await sync_to_async(keep, thread_sensitive=False)(str(self.device.pk), shot, camera, bytes(raw))
+            await sync_to_async(keep, thread_sensitive=False)(
+                str(self.device.pk), shot, camera, bytes(raw), "cameras" in self.heard.moved,
+            )  # fmt: skip
         except Exception:
             # A picture that cannot be kept is told in the log; its shot waits, and can be left out.
             log.exception("%s: picture %s could not be kept", self.device, name)
@@ -181,8 +183,8 @@ _LONGEST_NUMBER = 18
 _KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
 
 
-Keep = Callable[[str, str, str, bytes], None]
-"""Keeps a picture: of the device with that key, the shot, the camera, and the file."""
+Keep = Callable[[str, str, str, bytes, bool], None]
+"""Keeps a picture: of the device with that key, the shot, the camera, the file, and whether the cameras were knocked."""
 MOST_PICTURE_BYTES = 40_000_000
 _PICTURE_S = 20.0
 
@@ -268,7 +270,8 @@ class Follower:
         async for notice in hearing.notifies():
             try:
                 wanted = json.loads(notice.payload)
-                device, do, visit, shot = (str(wanted.get(name, "")) for name in ("device", "do", "visit", "shot"))
+                device, do, visit = (str(wanted.get(name, "")) for name in ("device", "do", "visit"))
+                shot, move = (str(wanted.get(name, "")) for name in ("shot", "move"))
             except (ValueError, AttributeError):
                 continue
             if do == "pair":
@@ -276,6 +279,9 @@ class Follower:
             elif do == "watch" and self._watcher is not None:
                 self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
+                if move == "roll":
+                    # A roll shows anew where the cameras stand.
+                    self.following[device][0].heard.seen()
                 asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit, shot)))
                 task.add_done_callback(asking.discard)
 

@@ -78,6 +78,11 @@ class Listening:
         for _, window in self._windows.values():
             window.clear()
 
+    @property
+    def moved(self) -> frozenset[str]:
+        """What has moved since a person looked last."""
+        return frozenset(self._moved)
+
     def seen(self) -> None:
         """A person has looked at what moved, and goes on."""
         self._moved.clear()

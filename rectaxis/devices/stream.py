@@ -10,6 +10,7 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.http import StreamingHttpResponse
 
+from rectaxis.common.connections import give_back
 from rectaxis.devices.channel import hub, want
 from rectaxis.devices.trouble import CODES, Trouble
 
@@ -33,12 +34,14 @@ def stream(
 
 
 async def _events(devices: frozenset[str], named: Named, watch: dict[str, str], *, asks: bool) -> AsyncIterator[str]:
+    # A stream lasts for hours, and its request with it: it must not hold what was asked for it to begin.
+    await sync_to_async(give_back)()
     yield _event({"listening": True})
     silent, told_at = False, float("-inf")
     async for text in hub().hear():
         if watch and asks and time.monotonic() - told_at > _AGAIN_S:
             told_at = time.monotonic()
-            await sync_to_async(want)(do="watch", **watch)
+            await sync_to_async(_watch)(watch)
         if not text:
             # Nothing of any device, and no sign of life of the follower: the page says so.
             silent = True
@@ -53,6 +56,14 @@ async def _events(devices: frozenset[str], named: Named, watch: dict[str, str], 
             yield _event(_for_page(told, named))
         elif watch and all(told.get(key) == value for key, value in watch.items()):
             yield _event(told)
+
+
+def _watch(watch: Mapping[str, str]) -> None:
+    """Say that a page is open, and hold no connection for it."""
+    try:
+        want(do="watch", **watch)
+    finally:
+        give_back()
 
 
 _AGAIN_S = 10.0

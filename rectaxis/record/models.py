@@ -190,19 +190,28 @@ class Shot(Added):
 
 
 class Sighting(Added):
-    """What pictures told of all wheels together: ``readings`` as a job file has them, without their phase."""
+    """What pictures told of all wheels together: ``readings`` as a job file has them, without their phase.
+
+    It is of the moment at which its ``newest_shot`` was taken, by that shot's place in the order; it may be worked out later.
+    """
 
     phase = models.CharField(max_length=7)
     readings = models.JSONField()
     wheels = models.JSONField(default=list)
     warnings = models.JSONField(default=list)
     taken = models.JSONField("the device and its shots", null=True)
+    newest_shot = models.PositiveBigIntegerField(null=True)
 
     class Meta(Added.Meta):
         ordering = ["sequence"]
 
     def __str__(self) -> str:
         return f"pictures ({self.phase})"
+
+    @property
+    def moment(self) -> int:
+        """Where in the order the vehicle stood as it says."""
+        return self.sequence if self.newest_shot is None else self.newest_shot
 
 
 class Seal(Added):

@@ -1,6 +1,7 @@
 """Settings of the tests: demo mode on, plain static files, fast password hashing, undefined template names fail."""
 
 import os
+from typing import Any
 
 from rectaxis.settings.base import *  # noqa: F403 - settings are layered by import
 from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATE_OPTIONS, TEMPLATES
@@ -8,8 +9,14 @@ from rectaxis.settings.base import DATABASES, LOGGING, MIDDLEWARE, TEMPLATE_OPTI
 DEMO = True
 TEST_RUNNER = "tests.runner.Runner"
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+_SHARED = os.environ.get("RECTAXIS_TEST_MEDIA")  # where several processes of a test keep files
+_FILES: Any = (
+    {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": _SHARED}}
+    if _SHARED
+    else {"BACKEND": "django.core.files.storage.InMemoryStorage"}
+)
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+    "default": _FILES,
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 MIDDLEWARE.remove("whitenoise.middleware.WhiteNoiseMiddleware")  # the live server serves static files by itself

@@ -7,6 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from alignment.adjust.hardware import Hardware
 from alignment.procedure.station import Station
+from rectaxis.fleets.layout import Json
 from rectaxis.record.journal import Journal
 from rectaxis.record.slot import Scale
 
@@ -17,6 +18,10 @@ class Source(ABC):
     @abstractmethod
     def latest(self, journal: Journal, stations: Sequence[Station], wanted: Collection[Scale]) -> Mapping[Scale, str]:
         """What the wanted scales show now, as a person would type it; without those that this source does not see."""
+
+    def seen(self, journal: Journal, stations: Sequence[Station]) -> list[Json]:  # noqa: ARG002 - as the others
+        """Readings that cameras would take now at stations that nobody reads; none where this source shows no pictures."""
+        return []
 
     @abstractmethod
     def answer_to(self, one: Hardware, effect: Mapping[str, float]) -> None:

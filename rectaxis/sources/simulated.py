@@ -53,6 +53,12 @@ class Simulated(Source):
                     shown[slot] = _as_read(values[field] + droop, step)
         return shown
 
+    def seen(self, journal: Journal, stations: Sequence[Station]) -> list[Json]:
+        """What cameras see of each wheel, each time with its own chance."""
+        chance = self._chance(journal, Phase.SET, "pictures", len(journal.sightings))
+        found = (station.with_values(self.world.read(station, chance)) for station in stations)
+        return [reading for reading in found if reading is not None]
+
     def _true_clamps(self, journal: Journal, stations: Sequence[Station]) -> None:
         """Take the error out of every clamp whose knobs were turned."""
         for station in stations:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from alignment.model.vehicle import axle_name
@@ -11,11 +11,12 @@ from rectaxis.devices.models import Device
 from rectaxis.record.models import Shot, Sighting
 from rectaxis.record.slot import Phase
 from rectaxis.stages.page import Page
-from rectaxis.visit.sightings import FROM_ROLL, holding, newest, shots_of
+from rectaxis.visit.sightings import holding, newest, shots_of
 
 WITH_PICTURES = ("roll", "read", "set", "prove")
 _WANTED_DEG = 25.0
 """A roll by so much tells axes well; less costs certainty (devices.md)."""
+_GOOD_DEG = 30.0
 _ROLLS, _SWEEPS = 3, 4
 _PLACES = {
     Shot.Move.ROLL: "Rolled: take it",
@@ -38,6 +39,29 @@ class ShotShown:
     def pictures(self) -> tuple[str, ...]:
         """The cameras whose pictures are there."""
         return tuple(sorted(self.shot.pictures))
+
+
+@dataclass(frozen=True)
+class Box:
+    """Where a target's dots were found in a picture, pixels, and whose it is."""
+
+    x: float
+    y: float
+    wide: float
+    high: float
+    said: str
+
+
+@dataclass(frozen=True)
+class Looked:
+    """One picture of the newest shot, with its size in pixels, and what was found in it."""
+
+    shot: Shot
+    number: int
+    camera: str
+    wide: int
+    high: int
+    boxes: tuple[Box, ...]
 
 
 @dataclass(frozen=True)
@@ -64,6 +88,13 @@ class Panel:
     waiting: bool
     sealed: bool
     offered: bool
+    looked: Sequence[Looked]
+    rolled: float
+
+    @property
+    def filled(self) -> float:
+        """How much of the wanted roll is done, percent."""
+        return min(100.0, 100.0 * self.rolled / _GOOD_DEG)
 
 
 def panel(page: Page) -> Panel | None:
@@ -77,26 +108,34 @@ def panel(page: Page) -> Panel | None:
     device = next((one for one in Device.objects.filter(kit__in=visit.job.kits, unpaired=False)
                    if one.identity.get("kind") == "cameras"), None)  # fmt: skip
     sealed = phase in seals or (phase == Phase.SET and Phase.AFTER in seals)
-    own = [shot for shot in shots if shot.phase == phase or FROM_ROLL[phase] == phase]
+    rolled = min((wheel["rolled_deg"] for wheel in told.wheels), default=0.0) if told else 0.0
+    own = [shot for shot in journal.shots if shot.phase == phase]
     return Panel(
-        phase=phase, device=device, next=_next(phase, shots, told, stale=visit.setting.unseen), buttons=_buttons(phase, shots),
-        shots=[_shot(number, shot) for number, shot in enumerate(own, start=1)],
+        phase=phase, device=device, next=_next(phase, shots, rolled=rolled, stale=visit.setting.unseen, missing=_missing(page, told)), buttons=_buttons(phase, shots, rolled), rolled=rolled,
+        shots=[_shot(page, number, shot) for number, shot in enumerate(own, start=1)],
         wheels=_wheels(page, told), warnings=[of_sides(one["message"]) for one in (told.warnings if told else ())],
+        looked=_looked(page, own),
         waiting=any(shot.wanted for shot in shots), sealed=sealed,
         offered=phase == Phase.AFTER and not sealed and told is None and holding(journal, journal.moves, None) is not None,
     )  # fmt: skip
 
 
-def _buttons(phase: Phase, shots: Sequence[Shot]) -> list[tuple[str, str]]:
+def _buttons(phase: Phase, shots: Sequence[Shot], rolled: float) -> list[tuple[str, str]]:
     if phase == Phase.SET:
-        return [(Shot.Move.STILL, _PLACES[Shot.Move.STILL])]
+        anew = any(shot.phase == phase and shot.move == Shot.Move.ROLL for shot in shots)
+        again = (Shot.Move.ROLL, _PLACES[Shot.Move.ROLL] if anew else "Roll anew: take the first")
+        return [(Shot.Move.STILL, _PLACES[Shot.Move.STILL]), again]
     if not any(shot.move == Shot.Move.ROLL for shot in shots):
         return [(Shot.Move.ROLL, "Take the first, at rest")]
-    return [(move, _PLACES[move]) for move in (Shot.Move.ROLL, Shot.Move.SWEEP)]
+    swept = any(shot.move == Shot.Move.SWEEP for shot in shots)
+    order = (Shot.Move.SWEEP, Shot.Move.ROLL) if swept or rolled >= _WANTED_DEG else (Shot.Move.ROLL, Shot.Move.SWEEP)
+    return [(move, _PLACES[move]) for move in order]
 
 
-def _next(phase: Phase, shots: Sequence[Shot], told: Sighting | None, *, stale: bool) -> str:
+def _next(phase: Phase, shots: Sequence[Shot], *, rolled: float, stale: bool, missing: Sequence[str]) -> str:
     """What to do next, in one sentence or two."""
+    if phase == Phase.SET and missing:
+        return f"Not seen: {' and '.join(missing)}. Clear the view, and take it again."
     if phase == Phase.SET:
         return (
             "Something was moved: settle the vehicle, and take it as it stands."
@@ -109,7 +148,6 @@ def _next(phase: Phase, shots: Sequence[Shot], told: Sighting | None, *, stale: 
         return "Wheels straight, steering held. Take the first pictures as the vehicle stands."
     if rolls < _ROLLS:
         return "Push the vehicle back by a hand's breadth, smoothly, let it stand, and take the next."
-    rolled = min((wheel["rolled_deg"] for wheel in told.wheels), default=0.0) if told else 0.0
     if rolled < _WANTED_DEG and not sweeps:
         return f"Rolled by {rolled:.0f}° so far; {_WANTED_DEG:.0f}° and more tell the axes well. Push on, and take another."
     if sweeps < _SWEEPS:
@@ -117,15 +155,55 @@ def _next(phase: Phase, shots: Sequence[Shot], told: Sighting | None, *, stale: 
     return "That is enough. More pictures make it surer."
 
 
-def _shot(number: int, shot: Shot) -> ShotShown:
+def _names(page: Page, shot: Shot) -> dict[str, str]:
+    """The wheels of a shot's targets, in words, by the target."""
+    vehicle = page.visit.snapshot.vehicle
+    return {one["id"]: f"{side_name(one['side'])} {axle_name(vehicle, one['axle'])}" for one in shot.rig["targets"]}
+
+
+def _shot(page: Page, number: int, shot: Shot) -> ShotShown:
     count = len(shot.rig["targets"])
     seen = {target for found in shot.found.values() for target, dots in found.items() if "missed" not in dots}
-    wheels = {one["id"]: f"{side_name(one['side'])} of axle {one['axle']}" for one in shot.rig["targets"]}
+    wheels = _names(page, shot)
     missed = [f"not seen: {words}" for target, words in wheels.items() if target not in seen]
     missed = [] if shot.wanted else missed
     missed += [f"the picture of camera {camera} {why}" for camera, why in shot.faults.items()]
     said = "its pictures are on their way" if shot.wanted else f"{len(seen)} of {count} targets seen"
     return ShotShown(shot, number, shot.get_move_display(), said, tuple(missed))
+
+
+def _looked(page: Page, shots: Sequence[Shot]) -> list[Looked]:
+    """The pictures of the newest shot of which any has come."""
+    number, shot = next(((n, one) for n, one in reversed(list(enumerate(shots, start=1))) if one.pictures), (0, None))
+    if shot is None:
+        return []
+    sizes = {one["id"]: one["size"] for one in shot.rig["cameras"]}
+    return [
+        Looked(
+            shot, number, camera, sizes[camera][0], sizes[camera][1], tuple(_boxes(shot, camera, _names(page, shot)))
+        )
+        for camera in sorted(shot.pictures)
+    ]
+
+
+def _boxes(shot: Shot, camera: str, wheels: Mapping[str, str]) -> Iterator[Box]:
+    for target, dots in shot.found[camera].items():
+        if "missed" not in dots:
+            x, y = zip(*dots["pixels"], strict=True)
+            edge = _EDGE * (max(y) - min(y))
+            said = f"{wheels[target]}: {len(dots['numbers'])} dots"
+            yield Box(min(x) - edge, min(y) - edge, max(x) - min(x) + 2 * edge, max(y) - min(y) + 2 * edge, said)
+
+
+_EDGE = 0.08
+"""Of a target's height: how far its box stands off its outer dots."""
+
+
+def _missing(page: Page, told: Sighting | None) -> list[str]:
+    """The wheels that were not seen, in words; none where nothing was told yet."""
+    vehicle, rig = page.visit.snapshot.vehicle, page.visit.snapshot.rig
+    seen = {(one["axle"], one["side"]) for one in told.readings if one["kind"] == "wheel_axis"} if told else rig.seen
+    return [f"{side_name(side)} {axle_name(vehicle, axle)}" for axle, side in rig.seen if (axle, side) not in seen]
 
 
 def _wheels(page: Page, told: Sighting | None) -> list[WheelShown]:

@@ -25,7 +25,7 @@ from rectaxis.record.snapshot import is_of, is_runout, scale
 from rectaxis.visit.decisions import LIFTED, Decisions
 from rectaxis.visit.moves import position
 from rectaxis.visit.readings import Readings
-from rectaxis.visit.sightings import holding
+from rectaxis.visit.sightings import holding, whole
 
 Until = int | None
 """A place in the record's order: just before it, or now."""
@@ -155,7 +155,7 @@ class Setting:
     def _groups(self) -> list[list[Move]]:
         """Moves between which nothing was read, together, the oldest first."""
         typed = [entry.sequence for entries in self._typed.values() for entry in entries]
-        read = sorted([*typed, *(one.sequence for one in self.journal.sightings)])
+        read = sorted([*typed, *(one.moment for one in self.journal.sightings)])
         groups: list[list[Move]] = []
         for move in self.moves:
             if groups and not any(groups[-1][-1].sequence < at < move.sequence for at in read):
@@ -219,7 +219,7 @@ class Setting:
             wanted = {path for path, estimate in first.items() if estimate is not None}
             made: list[Made] = []
             for group in reversed(self._groups):
-                if not any(moments[0].results.estimates[p] is None and not _known(moments, p) for p in wanted):
+                if not any(moments[0].results.estimates.get(p) is None and not _known(moments, p) for p in wanted):
                     break
                 made = [*(self._made(move) for move in group), *made]
                 moments.append(Moment(self.results(group[0].sequence), tuple(made)))
@@ -296,7 +296,8 @@ class Setting:
     @property
     def unseen(self) -> bool:
         """Whether something was moved since the cameras looked last."""
-        return bool(self.snapshot.rig.seen and self.moves) and holding(self.journal, self.moves, None) is None
+        last = holding(self.journal, self.moves, None)
+        return bool(self.snapshot.rig.seen and self.moves) and not whole(last, self.snapshot.rig.seen)
 
     @cached_property
     def not_asked(self) -> frozenset[str]:

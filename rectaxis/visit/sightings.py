@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from alignment.jobfile.rigs import moved_down
 from rectaxis.fleets.layout import Json
@@ -10,15 +10,24 @@ from rectaxis.record.journal import Journal
 from rectaxis.record.models import Move, Shot, Sighting
 from rectaxis.record.slot import Phase
 
-FROM_ROLL = {Phase.BEFORE: Phase.BEFORE, Phase.SET: Phase.BEFORE, Phase.AFTER: Phase.AFTER}
-"""The phase in which wheels were rolled and steered for what is measured in a phase: what stands now follows from that."""
-
 
 def shots_of(journal: Journal, phase: Phase) -> list[Shot]:
-    """The shots that tell of a phase, in their order: its roll and sweep, and the last of its stills."""
-    rolled = [s for s in journal.shots if s.phase == FROM_ROLL[phase] and s.move != Shot.Move.STILL]
-    stills = [s for s in journal.shots if s.phase == phase and s.move == Shot.Move.STILL]
+    """The shots that tell of a phase, in their order: its roll and sweep, and the last still since. While setting the before's
+    roll holds, until the vehicle is rolled anew because the cameras moved.
+    """
+    own = [shot for shot in journal.shots if shot.phase == phase]
+    rolled = [shot for shot in own if shot.move != Shot.Move.STILL]
+    if phase == Phase.SET and not rolled:
+        rolled = [s for s in journal.shots if s.phase == Phase.BEFORE and s.move != Shot.Move.STILL]
+    last = rolled[-1].sequence if rolled else 0
+    stills = [shot for shot in own if shot.move == Shot.Move.STILL and shot.sequence > last]
     return [*rolled, *stills[-1:]]
+
+
+def whole(sighting: Sighting | None, wheels: Iterable[tuple[int, str]]) -> bool:
+    """Whether pictures told of all the wheels."""
+    told = sighting.readings if sighting is not None else ()
+    return set(wheels) <= {(one["axle"], one["side"]) for one in told if one["kind"] == "wheel_axis"}
 
 
 def newest(journal: Journal, phase: Phase) -> Sighting | None:
@@ -29,10 +38,10 @@ def newest(journal: Journal, phase: Phase) -> Sighting | None:
 def holding(journal: Journal, moves: Sequence[Move], until: int | None) -> Sighting | None:
     """What pictures told that no later move has put out of date, as it was before a move (its place in the order), or is now."""
     seen = [one for one in journal.sightings if one.phase in (Phase.BEFORE, Phase.SET)]
-    last = next((one for one in reversed(seen) if until is None or one.sequence < until), None)
+    last = next((one for one in reversed(seen) if until is None or one.moment < until), None)
     if last is None:
         return None
-    since = [m for m in moves if m.sequence > last.sequence and (until is None or m.sequence < until)]
+    since = [m for m in moves if m.sequence > last.moment and (until is None or m.sequence < until)]
     return None if since else last
 
 

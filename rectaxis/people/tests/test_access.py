@@ -16,7 +16,7 @@ from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
-from rectaxis.record.models import Job, Mark, Photo
+from rectaxis.record.models import Job, Mark, Photo, Shot
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
 
@@ -67,6 +67,7 @@ PAGES = {
     "reports:pdf": (200, 200, 200, NO),
     "reports:job-file": (200, 200, 200, NO),
     "people:preferences": (200, 200, 200, 200),
+    "stages:picture": (404, 404, NO, NO),  # no picture was taken
     "devices:kit": (200, 200, NO, NO),
     "devices:feed": (200, 200, NO, NO),
     "stages:devices": (200, 200, NO, NO),
@@ -76,6 +77,9 @@ WRITES = {
     "devices:ask": (302, 302, NO, NO),
     "devices:part": (302, 404, NO, NO),  # the first to ask has parted with it
     "specs:delete": (302, 302, NO, NO),
+    "stages:shoot": (302, NO, NO, NO),
+    "stages:take-over": (302, NO, NO, NO),
+    "stages:leave-out": (302, NO, NO, NO),
     "stages:confirm": (302, NO, NO, NO),
     "stages:entries": (200, NO, NO, NO),
     "stages:scales": (200, NO, NO, NO),
@@ -136,6 +140,10 @@ class Access(TestCase):
         cls.done = Job.objects.get(vehicle__unit="Van 9")
         cls.figures = Specification.objects.first()
         cls.device = Device.objects.create(kit=cls.done.kit, name="Heads", address="http://127.0.0.1:9", token="t")
+        rig = {"cameras": [{"id": "A", "size": [16, 16]}], "targets": []}
+        cls.shot = Shot.objects.create(
+            job=cls.done, by=cls.people[0], sequence=99_999, phase="before", move="roll", rig=rig, taken={}
+        )
         picture = io.BytesIO()
         Image.new("RGB", (40, 20), "teal").save(picture, "PNG")
         change_business(cls.people[1], picture.getvalue(), name="Pier Alignment")
@@ -164,6 +172,8 @@ class Access(TestCase):
             "fleets:edit-fleet": {"pk": self.done.vehicle.fleet_id},
             "fleets:edit-vehicle": {"pk": self.done.vehicle_id},
             "kits:edit": {"pk": self.done.kit_id},
+            "stages:picture": {"pk": self.done.pk, "shot": self.shot.pk, "camera": "A"},
+            "stages:leave-out": {"pk": self.done.pk, "shot": self.shot.pk},
             "devices:kit": {"pk": self.done.kit_id},
             "devices:feed": {"pk": self.done.kit_id},
             "devices:ask": {"pk": self.device.pk},

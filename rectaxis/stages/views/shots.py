@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.core.files.storage import default_storage
-from django.http import FileResponse, Http404, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_GET, require_POST
 
@@ -17,7 +17,7 @@ from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job, Shot
 from rectaxis.record.slot import Phase
 from rectaxis.stages.views.common import job_of
-from rectaxis.visit.actions.take_shot import leave_out_shot, picture_path, take_over_sighting, take_shot
+from rectaxis.visit.actions.take_shot import leave_out_shot, picture_path, see_simulated, take_over_sighting, take_shot
 
 _STAGES = {Phase.BEFORE: "roll", Phase.SET: "set", Phase.AFTER: "prove"}
 
@@ -30,6 +30,9 @@ def shoot(request: Request, pk: UUID) -> HttpResponse:
     device = Device.objects.filter(kit__in=job.kits, unpaired=False, identity__kind="cameras").first()
 
     def act() -> None:
+        if device is None and job.simulation:
+            see_simulated(request.user, job, Phase(phase) if phase in set(_STAGES) else Phase.BEFORE)
+            return
         if device is None:
             raise RecordError("No cameras are paired with the kit of this visit: pair them on the kit's page.")
         take_shot(request.user, job, phase, move, device)
@@ -62,12 +65,13 @@ def _back(request: Request, pk: UUID, phase: str, act: Callable[[], object]) -> 
 
 
 @require_GET
-def picture(request: Request, pk: UUID, shot: UUID, camera: str) -> HttpResponse | FileResponse:
+def picture(request: Request, pk: UUID, shot: UUID, camera: str) -> HttpResponse:
     """A camera's picture as it was kept."""
     one = get_object_or_404(Shot, pk=shot, job=job_of(request, pk))
     path = picture_path(one.pictures.get(camera, ""))
     if camera not in one.pictures or not default_storage.exists(path):
         raise Http404
-    answer = FileResponse(default_storage.open(path), content_type="image/png")
+    with default_storage.open(path) as file:
+        answer = HttpResponse(file.read(), content_type="image/png")
     answer["Cache-Control"] = "private, max-age=86400, immutable"
     return answer

@@ -65,7 +65,7 @@ document.addEventListener("htmx:before:request", (event) => {
   if (document.hidden && event.target.matches?.("[data-feed]")) event.preventDefault();
 });
 document.addEventListener("visibilitychange", () => {
-  if (!document.hidden) document.body.dispatchEvent(new CustomEvent("rx:shown"));
+  if (!document.hidden) document.body.dispatchEvent(new CustomEvent("rx:looked-at"));
 });
 const devices = document.querySelector("[data-devices]");
 if (devices && !bench) startDevices(devices);

@@ -42,7 +42,7 @@ function list(box, texts) {
 
 export function startLive(bench) {
   const panel = bench.querySelector("[data-live]");
-  if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets]")) return;
+  if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets], [data-pictures]")) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
   const away = { server: "", follower: "" };
@@ -57,6 +57,7 @@ export function startLive(bench) {
     if (message.job) return drawing.show(message);
     if ("follower" in message) away.follower = message.follower ? "" : NO_FOLLOWER;
     if (message.listening || !message.device) return draw();
+    if (message.kept === bench.dataset.job) document.body.dispatchEvent(new CustomEvent("rx:looked-at"));
     away.follower = "";
     for (const [name, [value, u, spread, samples, settled, stopped]] of Object.entries(message.values || {})) {
       at.set(name, { value, u, spread, samples, settled, stopped, device: message.device });

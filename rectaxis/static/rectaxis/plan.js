@@ -130,6 +130,7 @@ function drag(plan, mark) {
 // The column's large field is the same field as the one in hand on the drawing.
 function startHand(bench, plan, rulers) {
   const box = bench.querySelector("[data-hand]");
+  if (!box) return { follow() {}, again() {} }; // nothing here is read off a scale
   const large = box.querySelector("[data-hand-input]");
   // A scale that need not be read again is reached by Tab and touch, not by the walk.
   const order = [...rulers.keys()].filter((slot) => rulers.get(slot).querySelector("[data-walkable]"));

@@ -23,8 +23,8 @@ from rectaxis.fleets.models import Vehicle
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
-from rectaxis.record.models import Entry, Job
-from rectaxis.record.slot import Phase, Scale
+from rectaxis.record.models import Entry, Job, Sighting
+from rectaxis.record.slot import SEALED, Phase, Scale
 from rectaxis.record.snapshot import Rig, Spec, as_json
 from rectaxis.record.writing import writing
 from rectaxis.visit.fields import plain_text
@@ -53,7 +53,8 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
     spec = Spec(name="as in the job file", source="job file", rows=tuple(document.get("spec", ())))
     rig = Rig(
         name="as in the job file", runout_limit_deg=0.03, setups=tuple(_setups(stations)), stations=tuple(stations),
-        grounds=tuple(reading for reading in readings if not KINDS[reading["kind"]].SHOWN),
+        grounds=tuple(one for one in readings if not (KINDS[one["kind"]].SHOWN or KINDS[one["kind"]].SEEN)),
+        seen=tuple(sorted({(one["axle"], one["side"]) for one in readings if one["kind"] == "wheel_axis"})),
     )  # fmt: skip
     job = Job.objects.create(
         vehicle=vehicle, kit=None, technician=person, planned_at=timezone.now(), asked="Read in from a job file",
@@ -63,7 +64,23 @@ def read_in_job_file(person: User, vehicle: Vehicle, raw: bytes) -> Job:
         book.add_all([
             Entry(pk=uuid7(), slot=slot, typed=f"{value:.12g}", value=value) for slot, value in numbers.items()
         ])  # fmt: skip
+        for phase in SEALED:
+            told = _seen(readings, phase)
+            if told:
+                book.add(Sighting(pk=uuid7(), phase=phase, readings=told))
     return job
+
+
+def _seen(readings: list[dict[str, Any]], phase: str) -> list[dict[str, Any]]:
+    """What cameras told in a phase, its rows named by their places among these alone."""
+    mine = [at for at, one in enumerate(readings) if KINDS[one["kind"]].SEEN and one["phase"] == phase]
+    places, found = {at: number for number, at in enumerate(mine)}, []
+    for at in mine:
+        one = {key: value for key, value in readings[at].items() if key not in ("phase", "as_read")}
+        if one["kind"] == "rig":
+            one["rows"] = [[places[row], name] for row, name in one["rows"]]
+        found.append(one)
+    return found
 
 
 def _refuse_what_cannot_be_kept(data: Any, pointer: str = "") -> None:
@@ -88,7 +105,7 @@ def _refuse_what_is_not_drawn(readings: list[dict[str, Any]]) -> None:
         Fault(f"/readings/{index}/kind", f"is {reading['kind']}, which these screens do not show yet; solve the file "
               "with python -m alignment")
         for index, reading in enumerate(readings)
-        if KINDS[reading["kind"]].SHOWN and reading["kind"] not in DRAWN
+        if KINDS[reading["kind"]].SHOWN and not KINDS[reading["kind"]].SEEN and reading["kind"] not in DRAWN
     ]  # fmt: skip
     if faults:
         raise JobFileError(faults)
@@ -110,7 +127,7 @@ def _stations(readings: list[dict[str, Any]]) -> tuple[list[Station], dict[str, 
     numbers: dict[str, float] = {}
     used: set[tuple[str, str]] = set()
     for reading in readings:
-        if not KINDS[reading["kind"]].SHOWN:
+        if KINDS[reading["kind"]].SEEN or not KINDS[reading["kind"]].SHOWN:
             continue
         make = _runout_station if reading["kind"] == "runout" else _plain_station
         station, values = make(reading)

@@ -15,7 +15,8 @@ from uuid6 import uuid7
 from alignment.camera.pictures import PictureError, decode
 from alignment.camera.shots import enough, look_at, measure_shots
 from alignment.errors import JobFileError
-from rectaxis.devices.channel import want
+from alignment.procedure.kit import kit as core_kit
+from rectaxis.devices.channel import tell_kept, want
 from rectaxis.devices.models import Device
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
@@ -24,6 +25,7 @@ from rectaxis.record.models import Job, Shot, Sighting
 from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book, writing
+from rectaxis.sources.choose import source_of
 from rectaxis.visit.sightings import holding, shots_of
 
 MOST_SHOTS = 60
@@ -42,8 +44,20 @@ def take_shot(person: User, job: Job, phase: str, move: str, device: Device) -> 
         shot = Shot(pk=uuid7(), phase=phase, move=move, rig=device.identity["rig"], taken=taken)
         book.add(shot)
         book.begin_work()
-        want(device=str(device.pk), do="take", shot=str(shot.pk), visit=str(book.job.pk))
+        want(device=str(device.pk), do="take", shot=str(shot.pk), move=move, visit=str(book.job.pk))
         return shot
+
+
+def see_simulated(person: User, job: Job, phase: Phase) -> Sighting:
+    """What the cameras of a made-up vehicle tell of it, without their pictures. **Raises** PermissionDenied, ShotError."""
+    with writing(person, job) as book:
+        snapshot, journal = Snapshot.of(book.job), Journal(book.job)
+        if phase in book.sealed:
+            raise ShotError(f"The {phase} is saved; its pictures stay as they are.")
+        stations = [one for one in core_kit(snapshot.rig.code).stations(snapshot.vehicle) if one.kind.SEEN]
+        readings = source_of(book.job).seen(journal, stations)
+        book.begin_work()
+        return book.add(Sighting(pk=uuid7(), phase=phase, readings=readings))
 
 
 def _check(book: Book, phase: str, move: str, device: Device) -> None:
@@ -52,8 +66,6 @@ def _check(book: Book, phase: str, move: str, device: Device) -> None:
         raise ShotError("The kit of this visit takes no pictures.")
     if phase not in (*SEALED, Phase.SET) or move not in Shot.Move.values:
         raise ShotError("Expected a phase of this visit, and whether it was rolled, steered or stands.")
-    if phase == Phase.SET and move != Shot.Move.STILL:
-        raise ShotError("While setting, pictures are taken as the vehicle stands.")
     if phase in book.sealed:
         raise ShotError(f"The {phase} is saved; its pictures stay as they are.")
     if "rig" not in device.identity:
@@ -62,14 +74,18 @@ def _check(book: Book, phase: str, move: str, device: Device) -> None:
         raise ShotError(f"A visit keeps at most {MOST_SHOTS} shots: leave out those that are not needed.")
 
 
-def keep_shot(device: str, key: str, camera: str, raw: bytes) -> None:
-    """Keep one picture of a shot that was asked for, and measure once all have come. Anything else is passed over."""
+def keep_shot(device: str, key: str, camera: str, raw: bytes, *, moved: bool = False) -> None:
+    """Keep one picture of a shot that was asked for, and measure once all have come. Anything else is passed over.
+
+    ``moved`` says that the cameras have felt a knock: what the roll told of where they stand no longer holds.
+    """
     known = _uuid(key)
     shot = None if known is None else Shot.objects.select_related("job", "by").filter(pk=known, removed=False).first()
     if shot is None or shot.taken.get("device") != device or camera not in shot.wanted:
         return
     sizes = {one["id"]: tuple(one["size"]) for one in shot.rig["cameras"]}
-    found, digest, fault = {}, "", ""
+    found, digest = {}, ""
+    fault = _KNOCKED if moved and shot.move == Shot.Move.STILL else ""
     try:
         found, digest = look_at(shot.rig, camera, raw), _stored(raw, sizes[camera])
     except PictureError as error:
@@ -82,8 +98,15 @@ def keep_shot(device: str, key: str, camera: str, raw: bytes) -> None:
             shot.found[camera], shot.pictures[camera] = found, digest
         shot.save(update_fields=["found", "pictures", "faults"])
         book.changed()
-    if not shot.wanted:
+        tell_kept(device, str(book.job.pk))
+    if not shot.wanted and shot.found:
         measure(shot.by, shot.job, Phase(shot.phase))
+
+
+_KNOCKED = (
+    "was taken after the cameras were knocked: it does not count. Fix them and roll anew; if one moved against the other, "
+    "calibrate them first."
+)
 
 
 def _uuid(text: str) -> UUID | None:
@@ -108,8 +131,10 @@ def picture_path(digest: str) -> str:
 
 
 def measure(person: User, job: Job, phase: Phase) -> Sighting | None:
-    """What the shots of a phase tell now; None while they are too few."""
-    shots = [shot for shot in shots_of(Journal(job), phase) if not shot.wanted]
+    """What the shots of a phase tell now; None while they are too few, or where others have come meanwhile: those are measured
+    by whoever brought them.
+    """
+    shots = _complete(job, phase)
     taken = [shot.as_shot() for shot in shots]
     if not enough(taken):
         return None
@@ -121,12 +146,21 @@ def measure(person: User, job: Job, phase: Phase) -> Sighting | None:
         told["warnings"] = [fault._asdict() for fault in error.faults]
     readings = [{key: value for key, value in one.items() if key != "phase"} for one in told["readings"]]
     with writing(person, job) as book:
+        if [shot.pk for shot in _complete(job, phase)] != [shot.pk for shot in shots]:
+            return None
+        tell_kept(shots[-1].taken["device"], str(book.job.pk))
         return book.add(
             Sighting(
                 pk=uuid7(), phase=phase, readings=readings, wheels=told["wheels"], warnings=told["warnings"],
                 taken={**shots[-1].taken, "shots": [str(shot.pk) for shot in shots]},
+                newest_shot=max(shot.sequence for shot in shots),
             )
         )  # fmt: skip
+
+
+def _complete(job: Job, phase: Phase) -> list[Shot]:
+    """The shots that tell of a phase, as far as their pictures are there."""
+    return [shot for shot in shots_of(Journal(job), phase) if not shot.wanted and shot.found]
 
 
 def leave_out_shot(person: User, shot: Shot) -> None:

@@ -4,7 +4,6 @@ import json
 
 from django.test import TestCase
 
-from alignment.errors import JobFileError
 from alignment.patterns import patterns
 from alignment.procedure.kit import kit
 from alignment.simulate.jobs import simulate
@@ -39,14 +38,3 @@ class RoundTrip(TestCase):
             for stage in stages:
                 answer = self.client.get(f"/jobs/{visit.job.pk}/{stage}/")
                 self.assertEqual(answer.status_code, 200, f"{pattern.code} {stage}")
-
-    def test_what_cameras_see_has_no_place_on_the_screens_and_is_refused_with_a_sentence(self):
-        person = User.objects.create_user("ana", password="x", role=User.Role.TECHNICIAN)
-        on = patterns()["car"]
-        vehicle = Vehicle.objects.create(fleet=Fleet.objects.create(name="Own"), unit="1", layout=layout_of_pattern(on))
-        document = simulate(on, kit("target_cameras"), 3).document
-        with self.assertRaises(JobFileError) as caught:
-            read_in_job_file(person, vehicle, json.dumps(document).encode())
-        kinds = {document["readings"][int(fault.pointer.split("/")[2])]["kind"] for fault in caught.exception.faults}
-        self.assertEqual(kinds, {"wheel_axis", "steer_axis"})
-        self.assertIn("do not show yet", str(caught.exception))

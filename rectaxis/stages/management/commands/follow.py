@@ -11,10 +11,10 @@ from rectaxis.stages.moving import Moving
 from rectaxis.visit.actions.take_shot import keep_shot
 
 
-def kept(device: str, shot: str, camera: str, raw: bytes) -> None:
+def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None:  # noqa: FBT001 - as the follower calls it
     """Keep a picture, in a thread whose connection to the database ends with it."""
     try:
-        keep_shot(device, shot, camera, raw)
+        keep_shot(device, shot, camera, raw, moved=moved)
     finally:
         connection.close()
 
