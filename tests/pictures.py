@@ -7,7 +7,7 @@ from alignment.simulate.truth import random_truth
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.fleets.layout import Layout
 from rectaxis.people.models import User
-from rectaxis.record.models import Job
+from rectaxis.record.models import Job, Shot, Sighting
 from rectaxis.record.slot import Phase
 from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.seal_phase import seal_phase
@@ -38,7 +38,7 @@ class Pictures(BrowserTestCase):
         self.shoot(page, "new-vehicle")
         for of, stage, name in (
             (again, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
-            (tractor, "roll/?setup=1", "sweep"), (tractor, "read/?setup=2", "read-truck"),
+            (tractor, "read/?setup=2", "read-truck"),
             (again, "judge", "judge"),
             (tractor, "worksheet", "worksheet"),
         ):  # fmt: skip
@@ -82,3 +82,22 @@ class LivePictures(YardTestCase):
         expect(page.locator("[data-live].settled")).to_be_visible()
         page.wait_for_timeout(1500)
         page.screenshot(path=str(FOLDER / "live.png"))
+
+    def test_pictures_of_cameras(self):
+        job = Job.objects.get(vehicle__unit="Loan car 3")
+        layout = Layout.from_json(job.layout).core
+        truth = random_truth(layout.vehicle, layout.datum, random.Random("stand-in/Loan car 3"))
+        standin, _ = self.device(job, job.kit, truth)
+        page = self.sign_in()
+        page.goto(f"/jobs/{job.pk}/roll/")
+        for degrees, words in ((0, "at rest"), (-11, "Rolled"), (-22, "Rolled"), (-31, "Rolled")):
+            standin.do("roll", deg=degrees)
+            page.click(f"#pictures button:has-text('{words}')")
+            shots = Shot.objects.filter(job=job)
+            self.wait_for(lambda shots=shots: shots.exists() and not shots.last().wanted)
+        self.wait_for(
+            lambda: Sighting.objects.filter(job=job, newest_shot=Shot.objects.filter(job=job).last().sequence).exists()
+        )
+        page.reload()
+        page.wait_for_load_state("networkidle")
+        page.screenshot(path=str(FOLDER / "cameras.png"))

@@ -15,6 +15,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.lift_wheel import lift_wheel
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.seal_phase import seal_phase
@@ -109,6 +110,10 @@ class WheelHeads(YardTestCase):
         expect(said).not_to_contain_text("The vehicle has moved")
         expect(page.locator("[data-live].settled")).to_be_visible()
         self.assertIn("/read/", page.url)
+        standin.do("swap", axle=1, side="left")
+        page.goto(f"/jobs/{self.job.pk}/rig/")
+        expect(page.locator(".plan-still .crossed")).to_have_count(2)
+        expect(page.locator("[data-live-trouble]")).to_contain_text("belongs on another wheel")
 
     def test_the_follower_is_killed_and_started_again_and_the_page_says_so_and_goes_on(self):
         self.device(self.job, self.heads, TRUTH)
@@ -235,6 +240,31 @@ class WheelHeads(YardTestCase):
                 )
         toes = [verdict["verdict"] for verdict in after["verdicts"] if "toe" in verdict["quantity"]]
         self.assertNotIn("outside", toes)
+
+    def test_a_wheel_is_lifted_and_watched_live_and_its_change_is_carried_over(self):
+        standin, _ = self.device(self.job, self.heads, TRUTH)
+        page = self.sign_in()
+        self.take_all(page, "read", "before")
+        seal_phase(self.mara, self.job, Phase.BEFORE)
+        lift_wheel(self.mara, self.job)
+        standin.do("lift", axle=1, side="left")
+        slot = "air/sight/1/left/to-1/deg"
+        numbers = Entry.objects.filter(job=self.job, slot=slot).order_by("sequence")
+        page.goto(f"/jobs/{self.job.pk}/set/")
+        page.check("[data-live-auto]")
+        self.wait_for(numbers.exists)
+        first = numbers.last().value
+        standin.do("adjust", path="axles/1/left/toe_deg", by=0.3)
+        page.locator(f"[data-ruler] input[data-slot='{slot}']").focus()
+        expect(page.locator("[data-live-value]")).to_contain_text(f"{first + 0.3:.1f}"[:3])
+        expect(page.locator("[data-live].settled")).to_be_visible()
+        page.click("[data-live-take]")
+        self.wait_for(lambda: numbers.count() > 1)
+        page.click("button:has-text('The wheel is down again')")
+        expect(page.locator(".notice")).to_contain_text("carried over")
+        carried = Entry.objects.filter(job=self.job, slot="set/sight/1/left/to-1/deg").latest("sequence").value
+        was = Entry.objects.get(job=self.job, slot="before/sight/1/left/to-1/deg").value
+        self.assertAlmostEqual(carried - was, 0.3, delta=0.06)
 
     def take_all(self, page, stage, phase):
         """Let the page take each number of both set-ups by itself."""

@@ -188,10 +188,19 @@ def _rig(data: Mapping[str, Any]) -> dict[str, Any]:
 
     rig = {key: data[key] for key in OF_RIG if key in data}
     try:
-        setup_of(rig)
+        setup = setup_of(rig)
     except JobFileError as error:
         fault = error.faults[0]
         raise ValueError(
             f"What the cameras say of themselves cannot be used: {fault.pointer}: {fault.message}"
         ) from None
+    for camera in setup.cameras:
+        if camera.size[0] * camera.size[1] > _MOST_PIXELS:
+            raise ValueError(
+                f"Camera {camera.id} claims {camera.size[0]} x {camera.size[1]} pixels; at most {_MOST_PIXELS // 10**6} million are taken."
+            )
     return rig
+
+
+_MOST_PIXELS = 60_000_000
+"""Of one picture: each becomes so many bytes before anything is found in it."""

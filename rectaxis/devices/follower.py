@@ -120,12 +120,19 @@ class Followed:
                     if len(raw) > MOST_PICTURE_BYTES:
                         log.warning("%s: picture %s is larger than %d bytes", self.device, name, MOST_PICTURE_BYTES)
                         return
-            await sync_to_async(keep, thread_sensitive=False)(
-                str(self.device.pk), shot, camera, bytes(raw), "cameras" in self.heard.moved,
-            )  # fmt: skip
+        except (httpx.HTTPError, OSError) as error:
+            log.warning("%s: picture %s did not come: %s", self.device, name, error)
+            raw.clear()
+        await self._keep_what_came(keep, shot, camera, bytes(raw))
+
+    async def _keep_what_came(self, keep: Keep, shot: str, camera: str, raw: bytes) -> None:
+        """Nothing is a picture that did not come; of no camera, that none will."""
+        try:
+            moved = "cameras" in self.heard.moved
+            await sync_to_async(keep, thread_sensitive=False)(str(self.device.pk), shot, camera, raw, moved)
         except Exception:
             # A picture that cannot be kept is told in the log; its shot waits, and can be left out.
-            log.exception("%s: picture %s could not be kept", self.device, name)
+            log.exception("%s: a picture of shot %s could not be kept", self.device, shot)
 
     def news(self, *, whole: bool) -> list[str]:
         """What is to be told now, as texts."""
@@ -159,12 +166,15 @@ class Followed:
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
         try:
-            async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=3.0) as client:
-                (
-                    await client.post("/commands", json={"do": do, "shot": shot} if shot else {"do": do})
-                ).raise_for_status()
+            async with httpx.AsyncClient(
+                base_url=self.device.address, headers=self.headers, timeout=_COMMAND_S
+            ) as client:
+                asked = {"do": do, "shot": shot} if shot else {"do": do}
+                (await client.post("/commands", json=asked)).raise_for_status()
         except (httpx.HTTPError, OSError) as error:
             self.heard.said = f"It did not {do}: {type(error).__name__}"
+            if shot and self._keep is not None:
+                await self._keep_what_came(self._keep, shot, "", b"")
 
     def kept(self) -> dict[str, Any]:
         """What the database keeps of it."""
@@ -186,7 +196,7 @@ _KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
 Keep = Callable[[str, str, str, bytes, bool], None]
 """Keeps a picture: of the device with that key, the shot, the camera, the file, and whether the cameras were knocked."""
 MOST_PICTURE_BYTES = 40_000_000
-_PICTURE_S = 20.0
+_PICTURE_S, _COMMAND_S = 20.0, 8.0
 
 
 class Watcher(Protocol):

@@ -7,6 +7,7 @@ from rectaxis.devices import views
 app_name = "devices"
 urlpatterns = [
     path("kits/<uuid:pk>/devices/", views.kit, name="kit"),
+    path("kits/<uuid:pk>/targets-<slug:paper>.pdf", views.targets, name="targets"),
     path("kits/<uuid:pk>/devices/feed/", views.feed, name="feed"),
     path("devices/<uuid:pk>/ask/", views.ask, name="ask"),
     path("devices/<uuid:pk>/part/", views.part, name="part"),

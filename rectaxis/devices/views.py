@@ -8,13 +8,13 @@ from uuid import UUID
 from asgiref.sync import sync_to_async
 from django import forms
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, HttpResponseBase, HttpResponseRedirect
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from alignment.live.measures import UNITS
-from rectaxis.common.fields import without_nul
+from rectaxis.common.fields import number, without_nul
 from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
 from rectaxis.devices.models import Device
 from rectaxis.devices.stream import said, stream
@@ -55,6 +55,7 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
         "asks": ASKS,
         "do_resets": "sensor_reset",
         "units": json.dumps(UNITS),
+        "targets": (("a3", "A3"), ("a4", "A4")) if found.code in WITH_TARGETS else (),
     }
     return render(request, "devices/kit.html", context, status=422 if form.errors else 200)
 
@@ -89,6 +90,25 @@ def part(request: Request, pk: UUID) -> HttpResponse:
     part_with_device(request.user, device)
     messages.success(request, f"{device.name} is no longer paired with {device.kit.name}.")
     return redirect("devices:kit", pk=device.kit_id)
+
+
+@require_GET
+def targets(request: Request, pk: UUID, paper: str) -> HttpResponse:
+    """The targets of a kit of cameras, to print at true size."""
+    from alignment.camera.sheets import PAPERS, pdf
+
+    demand(allowed=may_work(request.user))
+    get_object_or_404(Kit, pk=pk, code__in=WITH_TARGETS)
+    axles = number(request.GET.get("axles", "")) or _USUAL_AXLES
+    if paper not in PAPERS or not 1 <= axles <= _MOST_AXLES:
+        raise Http404
+    answer = HttpResponse(pdf(axles, PAPERS[paper]), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="targets-{paper}-{axles}-axles.pdf"'
+    return answer
+
+
+WITH_TARGETS = ("target_cameras",)
+_USUAL_AXLES, _MOST_AXLES = 2, 5
 
 
 @require_GET

@@ -8,7 +8,7 @@ from itertools import groupby
 from typing import Any, NamedTuple
 
 from alignment.procedure.walk import say_stop, stops
-from rectaxis.record.models import Entry, Mark, Photo
+from rectaxis.record.models import Entry, Mark, Photo, Shot
 from rectaxis.record.slot import (
     Confirmed,
     OfAdjuster,
@@ -141,6 +141,13 @@ def _else(visit: Visit) -> Iterator[Happened]:
     for photo in Photo.objects.filter(job=job).select_related("by"):
         said = f"photo {photo.name} for {damage.get(photo.slot) or names.of(photo.slot)}"
         yield Happened(photo.sequence, photo.at, photo.by.shown_name, said, photo.removed)
+    for shot in Shot.objects.filter(job=job).select_related("by"):
+        said = f"pictures taken for the {shot.phase}: {shot.get_move_display()}"
+        yield Happened(shot.sequence, shot.at, shot.by.shown_name, said, shot.removed)
+    for seen in visit.journal.sightings:
+        count = sum(one["kind"] == "wheel_axis" for one in seen.readings)
+        said = f"the pictures told of {count} wheels for the {seen.phase}"
+        yield Happened(seen.sequence, seen.at, seen.by.shown_name, said)
     for mark in marks:
         yield Happened(mark.sequence, mark.at, mark.by.shown_name, f"damage marked: {mark.what}", mark.removed)
 

@@ -92,7 +92,7 @@ def set_page(page: Page) -> dict[str, Any]:
         page, best = replace(page, setup=best.setup.number, sweep=best.sweep), None
     return {
         **read_page(page, setting.targets(step), _in_the_air(visit) if setting.lifted else _only_valid(visit)),
-        "was": {f"{page.phase}/{at}": both for at, both in setting.was.items()},
+        "was": {f"{page.phase}/{at}": both for at, both in setting.was.items()} if page.phase == Phase.SET else {},
         "changes": visit.snapshot.layout.changes,
         "lifted": setting.lifted,
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),

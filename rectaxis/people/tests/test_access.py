@@ -67,6 +67,7 @@ PAGES = {
     "reports:pdf": (200, 200, 200, NO),
     "reports:job-file": (200, 200, 200, NO),
     "people:preferences": (200, 200, 200, 200),
+    "devices:targets": (404, 404, NO, NO),  # its kit has no targets
     "stages:picture": (404, 404, NO, NO),  # no picture was taken
     "devices:kit": (200, 200, NO, NO),
     "devices:feed": (200, 200, NO, NO),
@@ -172,6 +173,7 @@ class Access(TestCase):
             "fleets:edit-fleet": {"pk": self.done.vehicle.fleet_id},
             "fleets:edit-vehicle": {"pk": self.done.vehicle_id},
             "kits:edit": {"pk": self.done.kit_id},
+            "devices:targets": {"pk": self.done.kit_id, "paper": "a3"},
             "stages:picture": {"pk": self.done.pk, "shot": self.shot.pk, "camera": "A"},
             "stages:leave-out": {"pk": self.done.pk, "shot": self.shot.pk},
             "devices:kit": {"pk": self.done.kit_id},

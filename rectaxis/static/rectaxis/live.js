@@ -42,7 +42,7 @@ function list(box, texts) {
 
 export function startLive(bench) {
   const panel = bench.querySelector("[data-live]");
-  if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets], [data-pictures]")) return;
+  if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets], [data-pictures], [data-hung]")) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
   const away = { server: "", follower: "" };
@@ -114,12 +114,14 @@ function startPanel(bench, panel, at, takeOne) {
 
   // A move may be recorded before it is made: a number nearer to what it was than to what the move should make it, and hardly
   // apart from what it was, is not what the move left.
-  function stillAsBefore(slot, { value, spread }) {
+  function stillAsBefore(slot, { value, spread, u }) {
     const was = bench.querySelector(`#current [data-was-of="${CSS.escape(slot)}"]`);
     if (!was) return false;
     const [before, after] = [Number(was.dataset.was), Number(was.dataset.should)];
     const off = Math.abs(value - before);
-    return Math.abs(after - before) >= TOLD * spread && off < DIFFERS * spread && off < Math.abs(value - after);
+    // A few samples may lie closer together than the next few: the device's own doubt is the least that two means are apart.
+    const told = Math.abs(after - before) >= TOLD * spread;
+    return told && off < Math.max(DIFFERS * spread, u) && off < Math.abs(value - after);
   }
 
   function takeAll(pressed) {
@@ -218,6 +220,7 @@ export function startDevices(box) {
     if (message.trouble) list(section.querySelector("[data-device-trouble]"), places(message.trouble, ""));
     if (message.said) section.querySelector("[data-device-did]").textContent = message.said;
     const body = section.querySelector("[data-device-values]");
+    if (!body) return; // cameras tell by pictures
     for (const [name, [value, , spread, , settled]] of Object.entries(message.values || {})) {
       const row = body.querySelector(`[data-of="${CSS.escape(name)}"]`) || body.appendChild(rowOf(name));
       const unit = units[name.split("/")[0]];

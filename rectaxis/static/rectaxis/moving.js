@@ -44,26 +44,10 @@ export function startDrawing(bench) {
   }, STALE_MS / 3);
   document.body.addEventListener("htmx:after:swap", () => setTimeout(put, 0));
 
-  // What is wrong with a wheel stands beside it, in words, and outlines it.
+  // What is wrong with a wheel stands beside it, in words, and outlines it; two that hang on each other's wheels are crossed.
   let wrong = [];
   function flag() {
-    const svg = bench.querySelector("#plan-solved");
-    if (!svg) return;
-    const wanted = wrong.map(({ axle, side, short }) => `${axle}/${side} ${short}`).join(", ");
-    if ((svg.dataset.trouble || "") === wanted && svg.querySelectorAll(".trouble-word").length === wrong.length) return;
-    svg.dataset.trouble = wanted;
-    for (const old of svg.querySelectorAll(".trouble-word")) old.remove();
-    for (const wheel of svg.querySelectorAll("[data-wheel]")) wheel.classList.remove("in-trouble");
-    for (const { axle, side, short } of wrong) {
-      const wheel = svg.querySelector(`[data-wheel="${axle}/${side}"]`);
-      if (!wheel) continue;
-      wheel.classList.add("in-trouble");
-      const word = svg.appendChild(document.createElementNS(SVG, "text"));
-      word.setAttribute("class", "trouble-word");
-      word.setAttribute("x", Number(wheel.dataset.x) + 58);
-      word.setAttribute("y", Number(wheel.dataset.y) + 5);
-      word.textContent = short;
-    }
+    for (const svg of bench.querySelectorAll("#plan-solved, .plan-still")) flagOn(svg, wrong);
   }
   document.body.addEventListener("htmx:after:swap", () => setTimeout(flag, 0));
 
@@ -81,6 +65,36 @@ export function startDrawing(bench) {
       put();
     },
   };
+}
+
+const add = (svg, kind, given) => {
+  const made = svg.appendChild(document.createElementNS(SVG, kind));
+  for (const [name, value] of Object.entries(given)) made.setAttribute(name, value);
+  return made;
+};
+
+function flagOn(svg, wrong) {
+  const wanted = wrong.map(({ axle, side, short }) => `${axle}/${side} ${short}`).join(", ");
+  if ((svg.dataset.trouble || "") === wanted && svg.querySelectorAll(".trouble-word").length === wrong.length) return;
+  svg.dataset.trouble = wanted;
+  for (const old of svg.querySelectorAll(".trouble-word, .crossed")) old.remove();
+  for (const wheel of svg.querySelectorAll("[data-wheel]")) wheel.classList.remove("in-trouble");
+  const wheelOf = ({ axle, side }) => svg.querySelector(`[data-wheel="${axle}/${side}"]`);
+  const swapped = wrong.filter(({ code }) => code === "swapped").map(wheelOf);
+  if (swapped.length === 2 && swapped.every(Boolean)) {
+    const [[x1, y1], [x2, y2]] = swapped.map(({ dataset }) => [Number(dataset.x), Number(dataset.y)]);
+    const along = Math.abs(x1 - x2) > Math.abs(y1 - y2);
+    for (const off of [-9, 9]) {
+      const [dx, dy] = along ? [0, off] : [off, 0];
+      add(svg, "path", { class: "crossed", d: `M${x1 + dx} ${y1 + dy}L${x2 - dx} ${y2 - dy}` });
+    }
+  }
+  for (const one of wrong) {
+    const wheel = wheelOf(one);
+    if (!wheel) continue;
+    wheel.classList.add("in-trouble");
+    add(svg, "text", { class: "trouble-word", x: Number(wheel.dataset.x) + 58, y: Number(wheel.dataset.y) + 5 }).textContent = one.short;
+  }
 }
 
 // A line that the record does not tell yet: as the drawing's own template has it.

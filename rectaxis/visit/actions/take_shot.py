@@ -52,6 +52,8 @@ def see_simulated(person: User, job: Job, phase: Phase) -> Sighting:
     """What the cameras of a made-up vehicle tell of it, without their pictures. **Raises** PermissionDenied, ShotError."""
     with writing(person, job) as book:
         snapshot, journal = Snapshot.of(book.job), Journal(book.job)
+        if not snapshot.rig.seen:
+            raise ShotError("The kit of this visit takes no pictures.")
         if phase in book.sealed:
             raise ShotError(f"The {phase} is saved; its pictures stay as they are.")
         stations = [one for one in core_kit(snapshot.rig.code).stations(snapshot.vehicle) if one.kind.SEEN]
@@ -77,11 +79,14 @@ def _check(book: Book, phase: str, move: str, device: Device) -> None:
 def keep_shot(device: str, key: str, camera: str, raw: bytes, *, moved: bool = False) -> None:
     """Keep one picture of a shot that was asked for, and measure once all have come. Anything else is passed over.
 
-    ``moved`` says that the cameras have felt a knock: what the roll told of where they stand no longer holds.
+    No bytes say that it did not come; of no camera, that none of the shot's will. ``moved`` says that the cameras have felt a knock: what the roll told of where they stand no longer holds.
     """
     known = _uuid(key)
     shot = None if known is None else Shot.objects.select_related("job", "by").filter(pk=known, removed=False).first()
-    if shot is None or shot.taken.get("device") != device or camera not in shot.wanted:
+    if shot is None or shot.taken.get("device") != device or (camera and camera not in shot.wanted):
+        return
+    if not raw:
+        _did_not_come(shot, [camera] if camera else shot.wanted)
         return
     sizes = {one["id"]: tuple(one["size"]) for one in shot.rig["cameras"]}
     found, digest = {}, ""
@@ -100,9 +105,19 @@ def keep_shot(device: str, key: str, camera: str, raw: bytes, *, moved: bool = F
         book.changed()
         tell_kept(device, str(book.job.pk))
     if not shot.wanted and shot.found:
-        measure(shot.by, shot.job, Phase(shot.phase))
+        _measure(shot.by, shot.job, Phase(shot.phase))
 
 
+def _did_not_come(shot: Shot, cameras: Sequence[str]) -> None:
+    with writing(shot.by, shot.job) as book:
+        shot.refresh_from_db()
+        shot.faults |= dict.fromkeys(cameras, _NOT_COME)
+        shot.save(update_fields=["faults"])
+        book.changed()
+        tell_kept(shot.taken["device"], str(book.job.pk))
+
+
+_NOT_COME = "did not come: look at the device, and take it again."
 _KNOCKED = (
     "was taken after the cameras were knocked: it does not count. Fix them and roll anew; if one moved against the other, "
     "calibrate them first."
@@ -130,7 +145,7 @@ def picture_path(digest: str) -> str:
     return f"shots/{digest[:2]}/{digest}.png"
 
 
-def measure(person: User, job: Job, phase: Phase) -> Sighting | None:
+def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
     """What the shots of a phase tell now; None while they are too few, or where others have come meanwhile: those are measured
     by whoever brought them.
     """
@@ -171,7 +186,7 @@ def leave_out_shot(person: User, shot: Shot) -> None:
         shot.removed = True
         shot.save(update_fields=["removed"])
         book.changed()
-    measure(person, shot.job, Phase(shot.phase))
+    _measure(person, shot.job, Phase(shot.phase))
 
 
 def take_over_sighting(person: User, job: Job) -> Sighting:

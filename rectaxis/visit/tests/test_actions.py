@@ -31,7 +31,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
-from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Taught
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.specs.actions.add_specification import add_specification
 from rectaxis.specs.actions.change_specification import change_specification, delete_specification
@@ -51,6 +51,7 @@ from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 from rectaxis.visit.actions.record_move import record_move, strike_move, undo_move
 from rectaxis.visit.actions.save_entries import save_entries
 from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.actions.take_shot import leave_out_shot, see_simulated, take_over_sighting, take_shot
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from tests.demo import put_out_the_demo
 
@@ -121,6 +122,10 @@ ON_A_JOB = {
     look_at_scales: (lambda p, j: look_at_scales(p, j, [SLOT]), ALWAYS),
     confirm_readings: (lambda p, j: confirm_readings(p, j, 1, sweep=False), ("open", "before")),
     choose_figures: (lambda p, j: choose_figures(p, j, "general"), ("open",)),
+    take_shot: (lambda p, j: take_shot(p, j, "before", "roll", a_device()), ()),  # their kit has no cameras
+    see_simulated: (lambda p, j: see_simulated(p, j, Phase.SET), ()),
+    leave_out_shot: (lambda p, j: leave_out_shot(p, a_shot(p, j)), WHILE_OPEN),
+    take_over_sighting: (take_over_sighting, ()),
 }
 WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
 # Of no job: how it is called, and who may.
@@ -149,6 +154,12 @@ OTHERS = {
 COUNTED = (Device, Sign, Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
 
 
+def a_shot(person, job):
+    return Shot.objects.create(
+        job=job, by=person, sequence=950, phase="set", move="still", rig={"cameras": []}, taken={}
+    )
+
+
 def actions():
     """Every public function of a module under ``actions`` that a person is handed to."""
     for app in pkgutil.iter_modules(rectaxis.__path__, "rectaxis."):
@@ -169,8 +180,8 @@ def actions():
 class Actions(TestCase):
     @classmethod
     def setUpTestData(cls):
-        Specification.objects.create(name="Unused")
         put_out_the_demo()
+        Specification.objects.create(name="Unused")
         cls.mara = User.objects.get(username="mara")
         other = Fleet.objects.exclude(name="Harbour Post").first()
         User.objects.create_user("stranger", password="x", role=User.Role.FLEET, fleet=other)
