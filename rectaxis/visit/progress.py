@@ -134,6 +134,7 @@ class Progress:
         """How many needed things are still open in a stage."""
         left = sum(1 for q in self.snapshot.questions.get(stage, ()) if q.open(self.journal.answers))
         if stage == "roll":
+            left += self._unseen(Phase.BEFORE)
             wanted = session.sweep_wanted(self.snapshot.core.rules)
             left += len(self.facts.clamps_open) + (self.readings.missing(Phase.BEFORE, sweep=True) if wanted else 0)
         if stage == "read":

@@ -26,7 +26,7 @@ class Sightings(TestCase):
         made_up = random_simulation(vehicle, self.kits["target_cameras"], seed=3)
         job = open_job(self.person, vehicle, self.kits["target_cameras"], timezone.now(), simulation=made_up)
         look_over(self.person, job)
-        self.assertEqual(Visit(job).progress.open_count("read"), 4)
+        self.assertEqual([Visit(job).progress.open_count(stage) for stage in ("roll", "read")], [4, 4])
         read_all(self.person, job, "before")
         self.assertEqual(Visit(job).progress.open_count("read"), 0)
         seal_phase(self.person, job, Phase.BEFORE)
