@@ -64,7 +64,9 @@ class TargetCameras(YardTestCase):
     def roll_and_sweep(self, page):
         for number, degrees in enumerate((0, -10, -20, -32)):
             self.standin.do("roll", deg=degrees)
-            self.take(page, "Rolled" if number else "at rest")
+            self.take(
+                page, "Rolled" if number or page.locator("button:has-text('Rolled: take it')").count() else "at rest"
+            )
         for degrees in (10, 5, -5, -10):
             self.standin.do("steer", deg=degrees)
             self.take(page, "Steered")
@@ -88,6 +90,13 @@ class TargetCameras(YardTestCase):
         look_over(self.mara, self.job)
         page = self.sign_in()
         page.goto(f"/jobs/{self.job.pk}/roll/")
+        # Pressed while nobody follows the devices: the pictures are asked for once somebody does.
+        self.kill_follower()
+        page.click("#pictures button:has-text('at rest')")
+        self.wait_for(Shot.objects.filter(job=self.job).exists)
+        self.follow()
+        self.wait_for(lambda: not Shot.objects.get(job=self.job).wanted)
+        page.reload()
         self.roll_and_sweep(page)
         self.assert_true(Visit(self.job).results(Phase.BEFORE), 12)
         page.goto(f"/jobs/{self.job.pk}/read/")

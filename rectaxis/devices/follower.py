@@ -195,6 +195,8 @@ _KEPT_STATE = ("battery", "hours_left", "radio", "temperature_c")
 
 Keep = Callable[[str, str, str, bytes, bool], None]
 """Keeps a picture: of the device with that key, the shot, the camera, the file, and whether the cameras were knocked."""
+Waiting = Callable[[], list[tuple[str, str]]]
+"""The shots that wait for their pictures, each with the device that it was asked of."""
 MOST_PICTURE_BYTES = 40_000_000
 _PICTURE_S, _COMMAND_S = 20.0, 8.0
 
@@ -217,9 +219,12 @@ def _reached(device: Device) -> tuple[str, ...]:
 class Follower:
     """All devices, and what is told of them."""
 
-    def __init__(self, watcher: Watcher | None = None, keep: Keep | None = None) -> None:
+    def __init__(
+        self, watcher: Watcher | None = None, keep: Keep | None = None, waiting: Waiting | None = None
+    ) -> None:
         self.following: dict[str, tuple[Followed, asyncio.Task[None]]] = {}
-        self._watcher, self._keep_picture = watcher, keep
+        self._watcher, self._keep_picture, self._waiting = watcher, keep, waiting
+        self._asking: set[asyncio.Task[None]] = set()
 
     def _heard(self, device: str) -> Mapping[str, tuple[Any, ...]]:
         return self.following[device][0].heard.values(time.monotonic()) if device in self.following else {}
@@ -231,6 +236,7 @@ class Follower:
                 async with await connect() as telling, await connect() as hearing:
                     await hearing.execute(f"LISTEN {WANTED}")
                     await self._pair()
+                    await self._ask_again()
                     async with asyncio.TaskGroup() as tasks:
                         tasks.create_task(self._tell(telling))
                         tasks.create_task(self._hear(hearing))
@@ -252,6 +258,16 @@ class Follower:
             if key not in self.following:
                 followed = Followed(device, self._keep_picture)
                 self.following[key] = followed, asyncio.create_task(followed.follow())
+
+    async def _ask_again(self) -> None:
+        """Ask for what was asked for while nobody followed the devices."""
+        for device, shot in [] if self._waiting is None else await sync_to_async(self._waiting)():
+            self._ask(device, "take", "", shot)
+
+    def _ask(self, device: str, do: str, visit: str, shot: str) -> None:
+        if device in self.following:
+            self._asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit, shot)))
+            task.add_done_callback(self._asking.discard)
 
     async def _tell(self, telling: psycopg.AsyncConnection[Any]) -> None:
         tick = 0
@@ -276,7 +292,6 @@ class Follower:
                 await asyncio.sleep(TICK_S / 2)
 
     async def _hear(self, hearing: psycopg.AsyncConnection[Any]) -> None:
-        asking: set[asyncio.Task[None]] = set()
         async for notice in hearing.notifies():
             try:
                 wanted = json.loads(notice.payload)
@@ -292,8 +307,7 @@ class Follower:
                 if move == "roll":
                     # A roll shows anew where the cameras stand.
                     self.following[device][0].heard.seen()
-                asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit, shot)))
-                task.add_done_callback(asking.discard)
+                self._ask(device, do, visit, shot)
 
     async def _keep(self) -> None:
         while True:

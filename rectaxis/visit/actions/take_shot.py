@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import hashlib
 from collections.abc import Sequence
 from typing import Any
@@ -10,6 +11,7 @@ from uuid import UUID
 import cv2
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from django.utils import timezone
 from uuid6 import uuid7
 
 from alignment.camera.pictures import PictureError, decode
@@ -200,6 +202,10 @@ def take_over_sighting(person: User, job: Job) -> Sighting:
                                  warnings=last.warnings, taken=last.taken))  # fmt: skip
 
 
-def waiting(shots: Sequence[Shot]) -> bool:
-    """Whether pictures that were asked for have not all come."""
-    return any(shot.wanted for shot in shots)
+def shots_waiting() -> list[tuple[str, str]]:
+    """The shots of the last minutes whose pictures have not come, each with the device that was asked for them."""
+    lately = Shot.objects.filter(removed=False, at__gt=timezone.now() - _LATELY)
+    return [(shot.taken.get("device", ""), str(shot.pk)) for shot in lately if shot.wanted]
+
+
+_LATELY = dt.timedelta(minutes=2)

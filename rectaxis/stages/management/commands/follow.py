@@ -8,7 +8,7 @@ from django.db import connection
 
 from rectaxis.devices.follower import Follower
 from rectaxis.stages.moving import Moving
-from rectaxis.visit.actions.take_shot import keep_shot
+from rectaxis.visit.actions.take_shot import keep_shot, shots_waiting
 
 
 def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None:  # noqa: FBT001 - as the follower calls it
@@ -24,4 +24,4 @@ class Command(BaseCommand):
 
     def handle(self, *_args: object, **_options: object) -> None:
         with contextlib.suppress(KeyboardInterrupt):
-            asyncio.run(Follower(Moving(), kept).run())
+            asyncio.run(Follower(Moving(), kept, shots_waiting).run())
