@@ -13,14 +13,14 @@ import time
 import urllib.request
 from pathlib import Path
 from typing import Any
+from unittest import mock
 from urllib.parse import urlencode
 
 import uvicorn
-from django.conf import settings
 from django.contrib.staticfiles.handlers import ASGIStaticFilesHandler
 from django.core.asgi import get_asgi_application
+from django.core.files.storage import FileSystemStorage, default_storage
 from django.db import connection
-from django.test import override_settings
 from django.test.testcases import LiveServerThread
 
 from rectaxis.devices.actions.pair_device import pair_device
@@ -113,10 +113,10 @@ class YardTestCase(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.folder = tempfile.TemporaryDirectory()
-        files = {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": self.folder.name}}
-        shared = override_settings(STORAGES=settings.STORAGES | {"default": files})
-        shared.enable()
-        self.addCleanup(shared.disable)
+        # Only for this test: what others keep in memory stays there.
+        kept = mock.patch.object(default_storage, "_wrapped", FileSystemStorage(self.folder.name))
+        kept.start()
+        self.addCleanup(kept.stop)
         self.follower: subprocess.Popen[bytes] | None = None
         self.standins: list[StandIn] = []
         self.addCleanup(self.folder.cleanup)
