@@ -43,6 +43,14 @@ class Sightings(TestCase):
         seal_phase(self.person, job, Phase.AFTER)
         hand_over(self.person, job)
         visit = Visit(job)
+        self.client.force_login(self.person)
+        for address in (
+            f"/reports/{job.pk}/",
+            f"/reports/{job.pk}/job.json",
+            f"/jobs/{job.pk}/history/",
+            f"/jobs/{job.pk}/prove/",
+        ):
+            self.assertEqual(self.client.get(address).status_code, 200, address)
         job.refresh_from_db()
         results, truth = visit.results(Phase.AFTER), job.simulation["truth"]
         for path in ("axles/1/total_toe_deg", "axles/2/total_toe_deg", "axles/1/left/camber_deg"):
