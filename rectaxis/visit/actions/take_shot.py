@@ -81,7 +81,8 @@ def _check(book: Book, phase: str, move: str, device: Device) -> None:
 def keep_shot(device: str, key: str, camera: str, raw: bytes, *, moved: bool = False) -> None:
     """Keep one picture of a shot that was asked for, and measure once all have come. Anything else is passed over.
 
-    No bytes say that it did not come; of no camera, that none of the shot's will. ``moved`` says that the cameras have felt a knock: what the roll told of where they stand no longer holds.
+    No bytes say that it did not come; of no camera, that none of the shot's will. ``moved`` says that the cameras have felt a
+    knock: what the roll told of where they stand no longer holds.
     """
     known = _uuid(key)
     shot = None if known is None else Shot.objects.select_related("job", "by").filter(pk=known, removed=False).first()
@@ -148,7 +149,7 @@ def picture_path(digest: str) -> str:
 
 
 def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
-    """What the shots of a phase tell now; None while they are too few, or where others have come meanwhile: those are measured
+    """What the shots of a phase tell now; None while they are too few, once the phase is sealed, or where others have come meanwhile: those are measured
     by whoever brought them.
     """
     shots = _complete(job, phase)
@@ -163,7 +164,7 @@ def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
         told["warnings"] = [fault._asdict() for fault in error.faults]
     readings = [{key: value for key, value in one.items() if key != "phase"} for one in told["readings"]]
     with writing(person, job) as book:
-        if [shot.pk for shot in _complete(job, phase)] != [shot.pk for shot in shots]:
+        if phase in book.sealed or [s.pk for s in _complete(job, phase)] != [s.pk for s in shots]:
             return None
         tell_kept(shots[-1].taken["device"], str(book.job.pk))
         return book.add(
