@@ -87,7 +87,8 @@ class Reading(ABC):
 
     ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
     stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
-    toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show, ``SEEN`` those that come from pictures all together.
+    toe by themselves, ``SHOWN`` those whose numbers a scale shows, so that a plan says what it will show, ``SEEN`` those that
+    come from pictures, of all wheels together.
     """
 
     KIND: ClassVar[str]

@@ -189,6 +189,15 @@ def _live(person: User, kits: Mapping[str, Kit], day: dt.datetime, vehicles: Map
         open_job(person, vehicles[unit], kits[code], day.replace(hour=hour), "With the kit that reads itself")
 
 
+def _loan_cars(person: User, kits: Mapping[str, Kit], day: dt.datetime, sports: Vehicle, quick: Vehicle) -> None:
+    """A sports car that was lowered, and a car whose toe alone is asked for."""
+    mirrors, plate = kits["mirror_lasers"], kits["drive_over_plate"]
+    low = lowered(random_simulation(sports, mirrors, seed=7, insert_plate=1.0))
+    open_job(person, sports, mirrors, day.replace(hour=9), "Lowered last week", simulation=low)
+    open_job(person, quick, plate, day.replace(hour=18), "Toe only", scope="toe",
+             simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
+
+
 def make_demo() -> None:
     """Everything, from a fixed seed."""
     make_business()
@@ -226,12 +235,8 @@ def make_demo() -> None:
     rigid = vehicle(3, "Rigid 8", "ST 08 ISL", RIGID)
     held = visit(rigid, 17, "Is the second drive axle square?", "frame_flags", seed=8)
     hold_job(person, held, "pause", "waits for the evening ferry")
-    sports, mirrors = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Whimbrel 9"), kits["mirror_lasers"]
-    low = lowered(random_simulation(sports, mirrors, seed=7, insert_plate=1.0))
-    open_job(person, sports, mirrors, day.replace(hour=9), "Lowered last week", simulation=low)
-    quick, plate = vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"), kits["drive_over_plate"]
-    open_job(person, quick, plate, day.replace(hour=18), "Toe only", scope="toe",
-             simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
+    sports = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Whimbrel 9")
+    _loan_cars(person, kits, day, sports, vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"))
     van_30 = make_van(fleets[0], 30)
     rigid_12 = vehicle(3, "Rigid 12", "ST 12 ISL", TWIN_STEER)
     loan_3 = vehicle(4, "Loan car 3", "FG 03 ISL", CAR, "Skerrow", "Dunlin")

@@ -13,6 +13,7 @@ from rectaxis.record.slot import (
     Confirmed,
     OfAdjuster,
     Opinion,
+    Phase,
     Placed,
     Reason,
     Scale,
@@ -142,16 +143,17 @@ def _else(visit: Visit) -> Iterator[Happened]:
         said = f"photo {photo.name} for {damage.get(photo.slot) or names.of(photo.slot)}"
         yield Happened(photo.sequence, photo.at, photo.by.shown_name, said, photo.removed)
     for shot in Shot.objects.filter(job=job).select_related("by"):
-        said = f"pictures taken for the {shot.phase}: {shot.get_move_display()}"
+        said = f"pictures taken {_TAKEN[shot.phase]}: {shot.get_move_display()}"
         yield Happened(shot.sequence, shot.at, shot.by.shown_name, said, shot.removed)
     for seen in visit.journal.sightings:
         count = sum(one["kind"] == "wheel_axis" for one in seen.readings)
-        said = f"the pictures told of {count} wheels for the {seen.phase}"
+        said = f"the pictures {_TAKEN[seen.phase]} told of {count} wheels"
         yield Happened(seen.sequence, seen.at, seen.by.shown_name, said)
     for mark in marks:
         yield Happened(mark.sequence, mark.at, mark.by.shown_name, f"damage marked: {mark.what}", mark.removed)
 
 
+_TAKEN: dict[str, str] = {Phase.BEFORE: "for the before", Phase.SET: "while setting", Phase.AFTER: "for the after"}
 _SEALED = {"visit": "visit as a whole"}
 
 

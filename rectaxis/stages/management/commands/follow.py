@@ -4,8 +4,8 @@ import asyncio
 import contextlib
 
 from django.core.management.base import BaseCommand
-from django.db import connection
 
+from rectaxis.common.connections import give_back
 from rectaxis.devices.follower import Follower
 from rectaxis.stages.moving import Moving
 from rectaxis.visit.actions.take_shot import keep_shot, shots_waiting
@@ -16,7 +16,7 @@ def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None: 
     try:
         keep_shot(device, shot, camera, raw, moved=moved)
     finally:
-        connection.close()
+        give_back()
 
 
 class Command(BaseCommand):
