@@ -202,13 +202,14 @@ class WheelHeads(YardTestCase):
         page = self.sign_in()
         self.take_all(page, "read", "before")
         seal_phase(self.mara, self.job, Phase.BEFORE)
-        for _ in range(6):
+        for made in range(6):
             step = Visit(self.job).setting.in_hand()
             if step is None:
                 break
             by = float(step.to) - float(step.start)
             record_move(self.mara, self.job, uuid7(), step.hardware.id, by=f"{by:g}")
-            self.assert_nothing_is_taken_yet(page)
+            if not made:
+                self.assert_nothing_is_taken_yet(page)
             standin.do("away")
             for path, size in step.hardware.adjuster().effect.items():
                 yard.adjust({path: 0.9 * by * size})
