@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from alignment.model.vehicle import axle_name
 from alignment.speech import of_sides, side_name
@@ -74,14 +75,22 @@ class WheelShown:
     u: float
 
 
+class Button(NamedTuple):
+    """A move that may be taken now, and whether it is the one that is wanted next."""
+
+    move: str
+    words: str
+    wanted: bool
+
+
 @dataclass(frozen=True)
 class Panel:
-    """All of it for one page. ``next`` says what to do, ``buttons`` are the moves that may be taken, the wanted one first."""
+    """All of it for one page. ``next`` says what to do, ``buttons`` are the moves that may be taken."""
 
     phase: str
     device: Device | None
     next: str
-    buttons: Sequence[tuple[str, str]]
+    buttons: Sequence[Button]
     shots: Sequence[ShotShown]
     wheels: Sequence[WheelShown]
     warnings: Sequence[str]
@@ -111,7 +120,8 @@ def panel(page: Page) -> Panel | None:
     rolled = min((wheel["rolled_deg"] for wheel in told.wheels), default=0.0) if told else 0.0
     own = [shot for shot in journal.shots if shot.phase == phase]
     return Panel(
-        phase=phase, device=device, next=_next(phase, shots, rolled=rolled, stale=visit.setting.unseen, missing=_missing(page, told)), buttons=_buttons(phase, shots, rolled), rolled=rolled,
+        phase=phase, device=device, buttons=_buttons(phase, shots, rolled), rolled=rolled,
+        next=_next(phase, shots, rolled=rolled, stale=visit.setting.unseen, missing=_missing(page, told)),
         shots=[_shot(page, number, shot) for number, shot in enumerate(own, start=1)],
         wheels=_wheels(page, told), warnings=[of_sides(one["message"]) for one in (told.warnings if told else ())],
         looked=_looked(page, own),
@@ -120,16 +130,19 @@ def panel(page: Page) -> Panel | None:
     )  # fmt: skip
 
 
-def _buttons(phase: Phase, shots: Sequence[Shot], rolled: float) -> list[tuple[str, str]]:
+def _buttons(phase: Phase, shots: Sequence[Shot], rolled: float) -> list[Button]:
+    """Always in the same order: a page that refreshes itself must not put another one under a finger."""
     if phase == Phase.SET:
         anew = any(shot.phase == phase and shot.move == Shot.Move.ROLL for shot in shots)
-        again = (Shot.Move.ROLL, _PLACES[Shot.Move.ROLL] if anew else "Roll anew: take the first")
-        return [(Shot.Move.STILL, _PLACES[Shot.Move.STILL]), again]
+        again = _PLACES[Shot.Move.ROLL] if anew else "Roll anew: take the first"
+        return [Button(Shot.Move.STILL, _PLACES[Shot.Move.STILL], True), Button(Shot.Move.ROLL, again, False)]
     if not any(shot.move == Shot.Move.ROLL for shot in shots):
-        return [(Shot.Move.ROLL, "Take the first, at rest")]
-    swept = any(shot.move == Shot.Move.SWEEP for shot in shots)
-    order = (Shot.Move.SWEEP, Shot.Move.ROLL) if swept or rolled >= _WANTED_DEG else (Shot.Move.ROLL, Shot.Move.SWEEP)
-    return [(move, _PLACES[move]) for move in order]
+        return [Button(Shot.Move.ROLL, "Take the first, at rest", True)]
+    steer = any(shot.move == Shot.Move.SWEEP for shot in shots) or rolled >= _WANTED_DEG
+    return [
+        Button(Shot.Move.ROLL, _PLACES[Shot.Move.ROLL], not steer),
+        Button(Shot.Move.SWEEP, _PLACES[Shot.Move.SWEEP], steer),
+    ]
 
 
 def _next(phase: Phase, shots: Sequence[Shot], *, rolled: float, stale: bool, missing: Sequence[str]) -> str:

@@ -1,13 +1,19 @@
 """What pictures tell becomes readings like any other: judged, moved, sealed."""
 
+import re
+
 from django.test import TestCase
 from django.utils import timezone
+from uuid6 import uuid7
 
 from rectaxis.demo.business import make_library, make_people, random_simulation
 from rectaxis.demo.data import CAR
 from rectaxis.demo.doing import look_over, read_all, set_all
+from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.record.models import Shot, Sighting
 from rectaxis.record.slot import Phase
+from rectaxis.record.writing import writing
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
@@ -20,6 +26,35 @@ class Sightings(TestCase):
     def setUpTestData(cls):
         cls.fleet = Fleet.objects.create(name="Harbour Post")
         cls.person, cls.kits = make_people(cls.fleet), make_library()
+
+    def test_what_takes_pictures_stays_where_it_is_while_the_roll_goes_on(self):
+        """A page refreshes itself under a finger: what was pressed may not have become something else."""
+        vehicle = Vehicle.objects.create(fleet=self.fleet, unit="Car", layout=CAR)
+        kit = self.kits["target_cameras"]
+        job = open_job(self.person, vehicle, kit, timezone.now())
+        look_over(self.person, job)
+        targets = [
+            {"id": f"t{axle}{side}", "axle": axle, "side": side} for axle in (1, 2) for side in ("left", "right")
+        ]
+        rig = {"cameras": [{"id": "a", "size": [640, 480]}], "targets": targets}
+        Device.objects.create(
+            kit=kit, address="http://127.0.0.1:9", token="t", identity={"kind": "cameras", "rig": rig}
+        )
+        self.client.force_login(self.person)
+
+        def moves():
+            page = self.client.get(f"/jobs/{job.pk}/roll/").content.decode()
+            return re.findall(r'name="move" value="(\w+)"', page)
+
+        seen = {one["id"]: {"missed": "hidden"} for one in targets}
+        shown = [moves()]
+        for rolled in (0.0, 12.0, 31.0):
+            wheels = [{"axle": 1, "side": "left", "rolled_deg": rolled, "rolling_radius_mm": {"value": 300, "u": 1}}]
+            with writing(self.person, job) as book:
+                book.add(Shot(pk=uuid7(), phase="before", move="roll", rig=rig, taken={}, found={"a": seen}))
+                book.add(Sighting(pk=uuid7(), phase="before", readings=[], wheels=wheels))
+            shown.append(moves())
+        self.assertEqual(shown, [["roll"], *[["roll", "sweep"]] * 3])
 
     def test_a_car_is_set_by_what_cameras_see_and_its_after_is_what_they_saw_last(self):
         vehicle = Vehicle.objects.create(fleet=self.fleet, unit="Car", layout=CAR)
