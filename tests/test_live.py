@@ -6,7 +6,7 @@ from django.db import connection
 from django.utils import timezone
 from uuid6 import uuid7
 
-from alignment.model.vehicle import SIDES
+from alignment.model.vehicle import SIDES, side_sign
 from rectaxis.demo.doing import type_in
 from rectaxis.devices.actions.pair_device import ask_device
 from rectaxis.devices.models import Device
@@ -196,20 +196,24 @@ class WheelHeads(YardTestCase):
         }
         standin, _ = self.device(self.job, self.heads, truth)
         yard = Yard.load(Path(self.folder.name) / "S-7.json")
-        type_in(self.mara, self.job, {f"before/runout/{axle}/{side}/{path}": text for axle in (1, 2) for side in SIDES for path, text in (
-            ("roll_0", f"{truth[f'axles/{axle}/{side}/camber_deg']:.3f}"), ("roll_180", f"{truth[f'axles/{axle}/{side}/camber_deg']:.3f}"),
-            ("toe_0", "0.1"), ("toe_180", "0.1"))})  # fmt: skip
+        for axle in (1, 2):
+            for side in SIDES:
+                toe = truth[f"axles/{axle}/total_toe_deg"] / 2 + side_sign(side) * truth[f"axles/{axle}/bearing_deg"]
+                stands = {"roll": truth[f"axles/{axle}/{side}/camber_deg"], "toe": toe}
+                type_in(self.mara, self.job, {
+                    f"before/runout/{axle}/{side}/{what}_{turn}": f"{value:.3f}"
+                    for what, value in stands.items() for turn in (0, 180)
+                })  # fmt: skip
         page = self.sign_in()
         self.take_all(page, "read", "before")
         seal_phase(self.mara, self.job, Phase.BEFORE)
-        for made in range(6):
+        for _ in range(6):
             step = Visit(self.job).setting.in_hand()
             if step is None:
                 break
             by = float(step.to) - float(step.start)
             record_move(self.mara, self.job, uuid7(), step.hardware.id, by=f"{by:g}")
-            if not made:
-                self.assert_nothing_is_taken_yet(page)
+            self.assert_nothing_is_taken_yet(page)
             standin.do("away")
             for path, size in step.hardware.adjuster().effect.items():
                 yard.adjust({path: 0.9 * by * size})

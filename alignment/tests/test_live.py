@@ -46,6 +46,13 @@ class Settling(unittest.TestCase):
         self.assertFalse(fed([0.0] * 30 + [1.0] * 5).settled)
         self.assertTrue(fed([0.0] * 30 + [1.0] * 25).settled)
 
+    def test_a_rod_eased_by_a_little_is_not_averaged_with_how_it_was(self):
+        rng = random.Random(2)
+        for by in (0.03, 0.05):  # degrees; the device itself knows 0.02
+            for new in range(4, 18):
+                values = [rng.gauss(0, 0.006) for _ in range(40)] + [by + rng.gauss(0, 0.006) for _ in range(new)]
+                self.assertFalse(fed(values).settled, (by, new))
+
     def test_it_is_seldom_wrong_about_noise_and_seldom_misses_a_slow_drift(self):
         rng, still, slow = random.Random(1), 0, 0
         for _ in range(300):
