@@ -23,7 +23,7 @@ _FULL = 0.7
 """Of the window must have samples in it."""
 _DRIFTS = 0.5
 """Of the device's own doubt: a smaller drift changes a mean by no more than a quarter of it."""
-_SELDOM = 2.5
+_SELDOM = 3.5
 """Standard deviations of a drift that is noise alone."""
 _MOST_SAMPLES = 400
 """A device that says more in a window has the rest thinned out: the oldest go first."""
