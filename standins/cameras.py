@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation
 
 from alignment.live.measures import Measured
 from alignment.model.vehicle import SIDES, side_sign
-from alignment.simulate.pictures import Eye
+from alignment.simulate.pictures import Conditions, Eye, Pose
 from alignment.simulate.rigs import SMALL, Scenario, stand_before
 from alignment.simulate.rolling import Moment, RollingWheel, Wheel
 from standins.yard import Yard
@@ -21,6 +21,8 @@ from standins.yard import Yard
 RADIUS_MM, _OUT_MM = 318.0, 170.0
 _PLATES_DEG = 62.0
 """How far a plate is turned towards the cameras, which stand ahead. Invented."""
+_EACH, _BOTH = 14, 10
+"""In so many places a target is held before one camera, and where both see it."""
 _KNOCK = Rotation.from_euler("z", 0.3, degrees=True), np.array([9.0, 14.0, 0.0])
 """By how much a knock turns the stand and pushes it, mm. Invented."""
 
@@ -33,10 +35,13 @@ def _knocked(eye: Eye) -> Eye:
 
 @dataclass
 class CameraYard(Yard):
-    """The vehicle, seen by cameras. ``covered`` targets are hidden; ``knocked`` once somebody ran into the stand."""
+    """The vehicle, seen by cameras. ``covered`` targets are hidden; ``knocked`` once somebody ran into the stand; ``held`` counts the
+    places in which a target is held before the cameras, to calibrate them: at none the vehicle is seen.
+    """
 
     covered: set[Wheel] = field(default_factory=set)
     knocked: bool = False
+    held: int = 0
 
     def __post_init__(self) -> None:
         super().__post_init__()
@@ -60,6 +65,9 @@ class CameraYard(Yard):
     def take(self) -> Iterator[tuple[str, bytes]]:
         """A picture of each camera, as PNG."""
         self._taken += 1
+        if self.held:
+            yield from self._held()
+            return
         stands = {at: self._angles(*at) for at in self.wheels}
         steered = {at: self.steered_deg for at in self.wheels if self.vehicle.axle(at[0]).steers}
         moment = Moment("still", math.radians(self.rolled_deg) * RADIUS_MM, steered=steered, adjusted=stands)
@@ -68,6 +76,26 @@ class CameraYard(Yard):
         plates = now.plates()
         for _, name, picture in now.pictures({at: plates[at] for at in plates if at not in self.covered}):
             yield name, cv2.imencode(".png", picture)[1].tobytes()
+
+    def _held(self) -> Iterator[tuple[str, bytes]]:
+        """A target that somebody holds: before one camera, before the other, then farther off where both see it."""
+        chance = np.random.default_rng([self.seed, self.held])
+        noisy = np.random.default_rng([self.seed, self.held, self._taken])
+        eyes, kit = self.scene.eyes, self.scene.kit
+        where = (self.held - 1) % (2 * _EACH + _BOTH) // _EACH
+        mine = list(eyes.values())[min(where, 1)]
+        half = np.array(kit.size) / 2 / kit.focal_px
+        if where < len(eyes):
+            far = chance.uniform(1500, 2600)
+            place = mine.rotation.T @ (np.array([*(chance.uniform(-0.55, 0.55, 2) * half), 1.0]) * far) + mine.position
+        else:
+            ahead = sum(eye.rotation[2] for eye in eyes.values()) / len(eyes)
+            place = sum(eye.position for eye in eyes.values()) / len(eyes) + ahead * chance.uniform(4700, 5900)
+        tilts = chance.uniform(-40, 40, 3) * (1.0, 1.0, 0.4)
+        turn = mine.rotation.T @ Rotation.from_euler("xyz", tilts, degrees=True).as_matrix()
+        plate, how = replace(kit.plate, first_marker=0), Conditions(noise=kit.noise, blur=kit.blur)
+        for name, eye in eyes.items():
+            yield name, cv2.imencode(".png", eye.take([(plate, Pose(turn, place))], how, noisy))[1].tobytes()
 
     def _angles(self, axle: int, side: str) -> tuple[float, float]:
         """Toe and camber of a wheel now."""

@@ -286,6 +286,10 @@ async def _trouble(device: Device, asked: dict[str, str], wheel: tuple[int, str]
             if isinstance(device.yard, CameraYard) and asked.get("what") == "cameras":
                 device.yard.knocked = True
             await device.say("moved", {"what": asked.get("what", "vehicle")})
+        case "hold" if isinstance(device.yard, CameraYard):
+            device.yard.held += 1
+        case "put_away" if isinstance(device.yard, CameraYard):
+            device.yard.held = 0
         case "clock":
             trouble.clock_off_s = float(asked["seconds"])
         case "away" | "drained" | "nonsense" | "silent" as which:

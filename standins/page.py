@@ -5,6 +5,7 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
+from standins.cameras import CameraYard
 from standins.probe import Probe
 
 if TYPE_CHECKING:
@@ -42,6 +43,12 @@ def control_page(device: Device) -> str:
             )
         ),
     ]  # fmt: skip
+    if isinstance(yard, CameraYard):
+        held = f"in place {yard.held}" if yard.held else "none: the cameras see the vehicle"
+        rows += [
+            _form("hold", f"Target held before the cameras: {held}", "", "Hold it, or hold it elsewhere"),
+            _form("put_away", "Target held", "", "Put it away"),
+        ]
     return _page(device, rows)
 
 

@@ -86,6 +86,17 @@ class TargetCameras(YardTestCase):
         now = Moment("still", adjusted={at: self.yard._angles(*at) for at in self.yard.wheels})
         return replace(self.yard.scene, moments=(now,)).truth()
 
+    def test_a_target_held_before_the_cameras_is_seen_on_the_page_that_calibrates_them(self):
+        page = self.sign_in()
+        page.goto(f"/kits/{self.kit.pk}/devices/")
+        page.click("a:has-text('Calibrate its cameras')")
+        page.click("button:has-text('Begin a calibration')")
+        self.standin.do("hold")
+        page.click("button:has-text('Take a picture')")
+        expect(page.locator(".field").first).to_contain_text("1 picture with a target")
+        expect(page.locator(".field").first.locator("polygon")).to_have_count(1)
+        self.assert_accessible(page)
+
     def test_a_car_is_measured_by_pictures_set_and_proved(self):
         look_over(self.mara, self.job)
         page = self.sign_in()

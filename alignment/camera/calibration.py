@@ -132,7 +132,7 @@ def look(setup: Setup, read: Read, progress: Callable[[str], None]) -> list[View
             progress(f"picture {done} of {total}")
             try:
                 # Nothing is known of the lens yet: a usual one places the grid well enough to find its dots.
-                found = find_targets(read(shot, name), plates, _usual(name, size))
+                found = find_targets(read(shot, name), plates, usual(name, size))
             except PictureError as error:
                 faults.append(Fault(Checker.under(f"/shots/{shot}/pictures", name), str(error)))
                 continue
@@ -146,7 +146,8 @@ def look(setup: Setup, read: Read, progress: Callable[[str], None]) -> list[View
     return views
 
 
-def _usual(name: str, size: tuple[int, int]) -> Camera:
+def usual(name: str, size: tuple[int, int]) -> Camera:
+    """A camera of which nothing is known but its size in pixels."""
     focal = float(max(size)) * 1.2
     middle = np.array([(size[0] - 1) / 2, (size[1] - 1) / 2])
     return Camera(name, size, np.array([focal, focal]), middle, np.zeros(5), np.zeros(3), REARWARD)
@@ -181,7 +182,7 @@ def certify(setup: Setup, views: Sequence[View]) -> Certified:
                 )
             )
             continue
-        cameras.append(_first_lens(_usual(name, size), mine, plates))
+        cameras.append(_first_lens(usual(name, size), mine, plates))
     if faults:
         raise JobFileError(faults)
     cameras = _first_stands(views, plates, cameras, faults)

@@ -8,13 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from alignment.camera.measure import Looked, as_dict, measured
 from alignment.camera.setups import FEWEST_ROLLS, FORMAT, VERSION, Setup, parse
 from alignment.camera.views import View
+
+if TYPE_CHECKING:
+    from alignment.camera.detect import Dots, Missed
 
 OF_RIG = ("cameras", "targets", "up", "u_up_deg", "plumb", "u_plumb_deg")
 _NAME = "stand"
@@ -47,12 +50,19 @@ def look_at(rig: Mapping[str, Any], camera: str, raw: bytes) -> dict[str, Any]:
     """What is found in one picture, by target: ``numbers`` and ``pixels`` of its dots, how many were ``found`` and
     ``hidden``; or why it was ``missed``. **Raises** JobFileError, and PictureError for a picture that cannot be read.
     """
-    from alignment.camera.detect import Missed, find_targets
+    from alignment.camera.detect import find_targets
     from alignment.camera.pictures import decode
 
     setup = setup_of(rig)
     eye = next(one for one in setup.cameras if one.id == camera)
     found = find_targets(decode(raw, eye.size), [target.plate for target in setup.targets], eye)
+    return as_found(setup, found)
+
+
+def as_found(setup: Setup, found: Mapping[int, Dots | Missed]) -> dict[str, Any]:
+    """What was found in a picture by number of its target, as it is kept: by the target's name."""
+    from alignment.camera.detect import Missed
+
     return {
         setup.targets[number].id: {"missed": one.why}
         if isinstance(one, Missed)

@@ -79,9 +79,11 @@ class Followed:
                 return False
             rig = identity.data.get("rig")
             if rig is not None and rig != self.device.identity.get("rig"):
-                # Cameras that were calibrated anew say so themselves.
+                # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
                 self.device.identity = {**self.device.identity, "rig": rig}
-                await Device.objects.filter(pk=self.device.pk).aupdate(identity=self.device.identity)
+                await Device.objects.filter(pk=self.device.pk).aupdate(
+                    identity=self.device.identity, calibrated=[], calibrated_at=None
+                )
             asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
             async with aconnect_sse(client, "GET", "/events", headers=asked) as source:
                 source.response.raise_for_status()

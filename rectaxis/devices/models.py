@@ -6,6 +6,7 @@ import datetime as dt
 import secrets
 from typing import Any
 
+from django.conf import settings
 from django.db import models
 from django.utils import timezone
 from simple_history.models import HistoricalRecords
@@ -26,6 +27,8 @@ class Device(Record):
     address = models.CharField(max_length=200)
     token = models.CharField("the token that is on the device", max_length=200)
     identity = models.JSONField(default=dict)
+    calibrated = models.JSONField("its cameras as they were calibrated here", default=list)
+    calibrated_at = models.DateTimeField(null=True)
     unpaired = models.BooleanField(default=False)
     connected = models.BooleanField(default=False, editable=False)
     state = models.JSONField(default=dict, editable=False)
@@ -47,11 +50,69 @@ class Device(Record):
         """What it calls itself."""
         return str(self.identity.get("serial", ""))
 
+    @property
+    def rig(self) -> dict[str, Any]:
+        """How its cameras stand and what is on its targets: as it says, its cameras as they were calibrated here since."""
+        rig: dict[str, Any] = self.identity["rig"]
+        return {**rig, "cameras": self.calibrated} if self.calibrated else rig
+
     def as_taken(self) -> dict[str, Any]:
         """What an entry keeps of the device that it was taken from."""
         certificate = self.identity.get("certificate")
         until = certificate.get("until", "") if isinstance(certificate, dict) else ""
-        return {"name": self.name, "serial": self.serial, "certified_until": str(until)[:20]}
+        taken = {"name": self.name, "serial": self.serial, "certified_until": str(until)[:20]}
+        return taken | ({"calibrated": self.calibrated_at.isoformat()} if self.calibrated_at else {})
+
+
+class Calibration(Record):
+    """Pictures of a target that is held about before a device's cameras, and what they tell of those. ``rig`` is what the device
+    said when it was begun; ``results`` are the core's, or ``fault`` why there are none yet.
+    """
+
+    device = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="calibrations")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    began_at = models.DateTimeField(default=timezone.now)
+    rig = models.JSONField()
+    results = models.JSONField(null=True)
+    fault = models.TextField(default="", blank=True)
+    used_at = models.DateTimeField(null=True)
+    dropped = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["began_at"]
+
+    def __str__(self) -> str:
+        return f"calibration of {self.device}"
+
+    @property
+    def counting(self) -> list[HeldShot]:
+        """Its shots that count, in their order."""
+        return [shot for shot in self.shots.all() if not shot.removed]
+
+
+class HeldShot(Record):
+    """A picture of each camera, of a target held still; ``found`` by camera what was seen, ``faults`` by camera why nothing was."""
+
+    calibration = models.ForeignKey(Calibration, on_delete=models.CASCADE, related_name="shots")
+    at = models.DateTimeField(default=timezone.now)
+    found = models.JSONField(default=dict)
+    faults = models.JSONField(default=dict)
+    removed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["at"]
+
+    def __str__(self) -> str:
+        return f"a shot of {self.calibration}"
+
+    @property
+    def wanted(self) -> list[str]:
+        """The cameras whose pictures have not come yet."""
+        return [
+            one["id"]
+            for one in self.calibration.rig["cameras"]
+            if one["id"] not in self.found and one["id"] not in self.faults
+        ]
 
 
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rectaxis.devices import views
+from rectaxis.devices import calibrating, views
 
 app_name = "devices"
 urlpatterns = [
@@ -10,5 +10,6 @@ urlpatterns = [
     path("kits/<uuid:pk>/targets-<slug:paper>.pdf", views.targets, name="targets"),
     path("kits/<uuid:pk>/devices/feed/", views.feed, name="feed"),
     path("devices/<uuid:pk>/ask/", views.ask, name="ask"),
+    path("devices/<uuid:pk>/calibrate/", calibrating.calibrate, name="calibrate"),
     path("devices/<uuid:pk>/part/", views.part, name="part"),
 ]

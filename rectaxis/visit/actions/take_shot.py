@@ -43,7 +43,7 @@ def take_shot(person: User, job: Job, phase: str, move: str, device: Device) -> 
     with writing(person, job) as book:
         _check(book, phase, move, device)
         taken = {"device": str(device.pk), **device.as_taken()}
-        shot = Shot(pk=uuid7(), phase=phase, move=move, rig=device.identity["rig"], taken=taken)
+        shot = Shot(pk=uuid7(), phase=phase, move=move, rig=device.rig, taken=taken)
         book.add(shot)
         book.begin_work()
         want(device=str(device.pk), do="take", shot=str(shot.pk), move=move, visit=str(book.job.pk))

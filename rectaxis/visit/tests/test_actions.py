@@ -16,9 +16,16 @@ import rectaxis
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.demo.extras import drawn_photo
+from rectaxis.devices.actions.calibrate_cameras import (
+    begin_calibration,
+    drop_calibration,
+    leave_out_held,
+    take_held,
+    use_calibration,
+)
 from rectaxis.devices.actions.make_sign import make_sign
 from rectaxis.devices.actions.pair_device import ask_device, pair_device, part_with_device
-from rectaxis.devices.models import Device, Sign
+from rectaxis.devices.models import Calibration, Device, HeldShot, Sign
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -148,10 +155,50 @@ OTHERS = {
     pair_device: (lambda p, _: paired(p), WORKS_HERE),
     ask_device: (lambda p, _: ask_device(p, a_device(), "identify"), WORKS_HERE),
     part_with_device: (lambda p, _: part_with_device(p, a_device()), WORKS_HERE),
+    begin_calibration: (lambda p, _: begin_calibration(p, with_cameras()), WORKS_HERE),
+    take_held: (lambda p, _: take_held(p, a_calibration(p)), WORKS_HERE),
+    leave_out_held: (lambda p, _: leave_out_held(p, *a_held_shot(p)), WORKS_HERE),
+    drop_calibration: (lambda p, _: drop_calibration(p, a_calibration(p)), WORKS_HERE),
+    use_calibration: (lambda p, _: use_calibration(p, a_calibration(p)), WORKS_HERE),
     make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
-COUNTED = (Device, Sign, Entry, Event, Fleet, Job, Kit, Mark, Move, Photo, Seal, Specification, Taught, Vehicle)
+COUNTED = (
+    Device,
+    HeldShot,
+    Sign,
+    Entry,
+    Event,
+    Fleet,
+    Job,
+    Kit,
+    Mark,
+    Move,
+    Photo,
+    Seal,
+    Specification,
+    Taught,
+    Vehicle,
+)
+
+
+def with_cameras():
+    device = a_device()
+    device.identity = {"rig": {"cameras": []}}
+    device.save()
+    return device
+
+
+def a_calibration(person):
+    """One that is under way, with results that may be used."""
+    device = with_cameras()
+    found = device.calibrations.first()
+    return found or Calibration.objects.create(device=device, by=person, rig={"cameras": []}, results={"cameras": []})
+
+
+def a_held_shot(person):
+    calibration = a_calibration(person)
+    return calibration, str(HeldShot.objects.get_or_create(calibration=calibration)[0].pk)
 
 
 def a_shot(person, job):
@@ -189,6 +236,7 @@ class Actions(TestCase):
         cls.people = {user.username: user for user in User.objects.all()}
         kit = Kit.objects.get(code="angle_gauge")
         Device.objects.create(kit=kit, name="Gauge", address="http://127.0.0.1:9", token="t")
+        a_held_shot(cls.mara)
         van = Job.objects.get(vehicle__unit="Van 14")
         cls.jobs = {"open": Job.objects.get(vehicle__unit="Van 21"), "done": Job.objects.get(vehicle__unit="Van 9"),
                     "ended": Job.objects.get(vehicle__unit="Van 2")}  # fmt: skip

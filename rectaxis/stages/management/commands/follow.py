@@ -6,17 +6,24 @@ import contextlib
 from django.core.management.base import BaseCommand
 
 from rectaxis.common.connections import give_back
+from rectaxis.devices.actions.calibrate_cameras import held_waiting, keep_held
 from rectaxis.devices.follower import Follower
 from rectaxis.stages.moving import Moving
 from rectaxis.visit.actions.take_shot import keep_shot, shots_waiting
 
 
 def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None:  # noqa: FBT001 - as the follower calls it
-    """Keep a picture, in a thread whose connection to the database ends with it."""
+    """Keep a picture of a visit's or of a calibration's, in a thread whose connection to the database ends with it."""
     try:
+        keep_held(device, shot, camera, raw)
         keep_shot(device, shot, camera, raw, moved=moved)
     finally:
         give_back()
+
+
+def waiting() -> list[tuple[str, str]]:
+    """All shots whose pictures have not come, each with its device."""
+    return [*shots_waiting(), *held_waiting()]
 
 
 class Command(BaseCommand):
@@ -24,4 +31,4 @@ class Command(BaseCommand):
 
     def handle(self, *_args: object, **_options: object) -> None:
         with contextlib.suppress(KeyboardInterrupt):
-            asyncio.run(Follower(Moving(), kept, shots_waiting).run())
+            asyncio.run(Follower(Moving(), kept, waiting).run())
