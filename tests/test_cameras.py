@@ -141,11 +141,19 @@ class TargetCameras(YardTestCase):
             count = self.job.move_set.count()
             page.click("[data-in-hand] form[data-move] .go")
             self.wait_for(lambda: self.job.move_set.count() > count)  # noqa: B023
+            if moves == 0:
+                page.check("[data-look-on]")
+                expect(page.locator("[data-look-of]")).to_contain_text("It should come to")
+                first = page.locator("[data-look-value]").inner_text()
             for path, size in self.job.move_set.last().effect.items():
                 self.yard.adjust({path: 0.9 * size})
                 self.standin.do("adjust", path=path, by=0.9 * size)
             expect(page.locator("#moves")).to_contain_text("Look again first")
             if moves == 0:
+                # What the cameras see moves the page, and is not on the record.
+                expect(page.locator("[data-look-value]")).not_to_have_text(first)
+                self.assertFalse(Sighting.objects.filter(job=self.job, phase="set").exists())
+                page.uncheck("[data-look-on]")
                 self.standin.do("block", axle=2, side="left")
                 self.take(page, "as it stands")
                 expect(page.locator("#pictures")).to_contain_text("not seen: left rear")

@@ -228,7 +228,7 @@ def as_dict(setup: Setup, looked: Looked, found: Measured) -> dict[str, Any]:
     return {
         "format": FORMAT,
         "version": VERSION,
-        "readings": _readings(setup, found),
+        "readings": readings_of(setup, found),
         "wheels": wheels,
         "up": (found.up + 0.0).tolist(),
         "warnings": warnings,
@@ -287,7 +287,7 @@ _U_KEYS = {
 }
 
 
-def _readings(setup: Setup, found: Measured) -> list[dict[str, Any]]:
+def readings_of(setup: Setup, found: Measured) -> list[dict[str, Any]]:
     """Readings as a job file has them, each row's uncertainty with it, and how all rows are known together."""
     if not found.told.readings:
         return []

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from alignment.camera.measure import Looked, as_dict, measured
+from alignment.camera.measure import Looked, as_dict, followed, measured, readings_of
 from alignment.camera.setups import FEWEST_ROLLS, FORMAT, VERSION, Setup, parse
 from alignment.camera.views import View
 
@@ -86,6 +86,25 @@ def measure_shots(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]], ph
     setup = setup_of(rig, shots, phase)
     looked = _looked(setup, shots)
     return as_dict(setup, looked, measured(setup, looked))
+
+
+class Rolled:
+    """What shots of a roll told, kept: what the cameras see then is measured without fitting the roll again."""
+
+    def __init__(self, rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]]) -> None:
+        """**Raises** JobFileError, and ValueError where the shots tell of no wheel."""
+        setup = setup_of(rig, shots)
+        self._rig, self._shots = rig, list(shots)
+        self._before = measured(setup, _looked(setup, shots))
+        if self._before.fitted.adjusted is None:
+            raise ValueError("expected shots that tell of wheels; they tell of none")
+
+    def now(self, found: Mapping[str, Any]) -> list[dict[str, Any]]:
+        """The readings of the vehicle as it stands in one more shot, by camera as ``look_at`` found it; of the wheels seen in it."""
+        still = {"move": "still", "found": found}
+        setup = setup_of(self._rig, [*self._shots, still])
+        views = [view._replace(shot=len(self._shots)) for view in _looked(setup, [still]).views]
+        return readings_of(setup, followed(setup, self._before, views)) if views else []
 
 
 def _looked(setup: Setup, shots: Sequence[Mapping[str, Any]]) -> Looked:

@@ -156,14 +156,15 @@ class Followed:
         self.told, self.rest = values, rest
         return list(parcels({"device": str(self.device.pk)}, rest | ({"gone": gone} if gone else {}), "values", fresh))
 
-    async def command(self, do: str, visit: str, shot: str = "") -> None:
+    async def command(self, do: str, visit: str, shot: str = "", *, asked: bool = True) -> None:
         """Ask the device to do something, for a visit or for none; what came of it is an event of its own. ``shot`` names the
-        pictures that it is to take.
+        pictures that it is to take. Nobody waits for an answer to what no person has ``asked`` for.
         """
         if do == "seen":
             self.heard.seen()
             return
-        self.heard.said, self.heard.did, self.heard.visit = "", "", visit
+        if asked:
+            self.heard.said, self.heard.did, self.heard.visit = "", "", visit
         # What comes of it is told to those who listen: a device that was just paired is not listened to yet.
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
@@ -171,8 +172,8 @@ class Followed:
             async with httpx.AsyncClient(
                 base_url=self.device.address, headers=self.headers, timeout=_COMMAND_S
             ) as client:
-                asked = {"do": do, "shot": shot} if shot else {"do": do}
-                (await client.post("/commands", json=asked)).raise_for_status()
+                command = {"do": do, "shot": shot} if shot else {"do": do}
+                (await client.post("/commands", json=command)).raise_for_status()
         except (httpx.HTTPError, OSError) as error:
             self.heard.said = f"It did not {do}: {type(error).__name__}"
             if shot and self._keep is not None:
@@ -203,6 +204,10 @@ MOST_PICTURE_BYTES = 40_000_000
 _PICTURE_S, _COMMAND_S = 20.0, 8.0
 
 
+WANTED_OF_WATCHER = ("watch", "look")
+"""What a page wants that is worked out, by what it says."""
+
+
 class Watcher(Protocol):
     """Who makes more of what devices say, for pages that say that they want it."""
 
@@ -211,6 +216,9 @@ class Watcher(Protocol):
 
     async def news(self, heard: Callable[[str], Mapping[str, tuple[Any, ...]]], now: float) -> list[str]:
         """What is to be told now; ``heard`` gives what a device says, by its key."""
+
+    def asks(self, now: float) -> list[tuple[str, str]]:
+        """The devices that are to take pictures now, by their keys, each with the name of what they are of."""
 
 
 def _reached(device: Device) -> tuple[str, ...]:
@@ -266,9 +274,10 @@ class Follower:
         for device, shot in [] if self._waiting is None else await sync_to_async(self._waiting)():
             self._ask(device, "take", "", shot)
 
-    def _ask(self, device: str, do: str, visit: str, shot: str) -> None:
+    def _ask(self, device: str, do: str, visit: str, shot: str, *, asked: bool = True) -> None:
         if device in self.following:
-            self._asking.add(task := asyncio.create_task(self.following[device][0].command(do, visit, shot)))
+            command = self.following[device][0].command(do, visit, shot, asked=asked)
+            self._asking.add(task := asyncio.create_task(command))
             task.add_done_callback(self._asking.discard)
 
     async def _tell(self, telling: psycopg.AsyncConnection[Any]) -> None:
@@ -289,6 +298,8 @@ class Follower:
             return
         async with await connect() as telling:
             while True:
+                for device, shot in self._watcher.asks(time.monotonic()):
+                    self._ask(device, "take", "", shot, asked=False)
                 for text in await self._watcher.news(self._heard, time.monotonic()):
                     await telling.execute("SELECT pg_notify(%s, %s)", (LIVE, text))
                 await asyncio.sleep(TICK_S / 2)
@@ -303,7 +314,7 @@ class Follower:
                 continue
             if do == "pair":
                 await self._pair()
-            elif do == "watch" and self._watcher is not None:
+            elif do in WANTED_OF_WATCHER and self._watcher is not None:
                 self._watcher.want(wanted, time.monotonic())
             elif device in self.following:
                 if move == "roll":

@@ -110,10 +110,7 @@ class Moving:
             values = dict(_values(visit, now))
             if not values or not one.is_news(values, at):
                 return []
-            drawn = _drawn(visit, one, _solved(visit, Phase(one.phase), values))
-            return list(
-                parcels(one.head, {"wheels": drawn["wheels"], "lines": drawn["lines"]}, "strips", drawn["strips"])
-            )
+            return messages(visit, one, _solved(visit, Phase(one.phase), values))
         except Exception:
             # One visit that cannot be worked out is told in the log, and does not stop the others.
             log.exception("what the devices say of visit %s could not be worked out", one.job)
@@ -212,6 +209,12 @@ def _solved(visit: Visit, phase: Phase, live: Mapping[str, float]) -> PhaseResul
         stations = [one for one in stations if one.stage == "read"]
     complete = readings.complete(of, stations, values, {} if setting else readings.looks(of))
     return solve_phase(parse(readings.job_file(complete)), of, readings.held_u_deg)
+
+
+def messages(visit: Visit, one: Watched, results: PhaseResults) -> list[str]:
+    """What pages are told of results, as texts."""
+    drawn = _drawn(visit, one, results)
+    return list(parcels(one.head, {"wheels": drawn["wheels"], "lines": drawn["lines"]}, "strips", drawn["strips"]))
 
 
 def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:

@@ -24,6 +24,7 @@ from rectaxis.drawing.rulers import scale_name, short
 from rectaxis.record.models import Move
 from rectaxis.record.slot import AIM, LEAN, STRAIGHT, UNREAD, OfAdjuster, Phase
 from rectaxis.record.snapshot import scale
+from rectaxis.stages.aimed import aimed
 from rectaxis.stages.page import Page
 from rectaxis.stages.read import read_page
 from rectaxis.stages.tabs import Tab, tabs
@@ -98,6 +99,7 @@ def set_page(page: Page) -> dict[str, Any]:
         "may_lift": setting.lifted is not None or (step is not None and step.hardware.WORK == "arm"),
         "cautions": cautions("set", visit.about),
         "in_hand": _shown(page, step) if step else None,
+        "aimed": list(aimed(page, step)) if visit.snapshot.rig.seen else [],
         "elsewhere": best if best is not None and not best.current and not setting.out_of_date else None,
         "coming": [
             _shown(page, one, short_form=True) for one in setting.advice.steps if one is not step and not reads_first

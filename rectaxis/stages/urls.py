@@ -9,6 +9,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/", stages.job, name="job"),
     path("jobs/<uuid:pk>/entries/", stages.entries, name="entries"),
     path("jobs/<uuid:pk>/shots/", shots.shoot, name="shoot"),
+    path("jobs/<uuid:pk>/look-on/", shots.look, name="look"),
     path("jobs/<uuid:pk>/shots/take-over/", shots.take_over, name="take-over"),
     path("jobs/<uuid:pk>/shots/<uuid:shot>/out/", shots.leave_out, name="leave-out"),
     path("jobs/<uuid:pk>/shots/<uuid:shot>/<slug:camera>.png", shots.picture, name="picture"),

@@ -19,7 +19,7 @@ from alignment.procedure.again import worth_reading_again
 from alignment.procedure.station import Station
 from alignment.readings import Reading
 from rectaxis.fleets.layout import Json
-from rectaxis.record.models import Entry, Move
+from rectaxis.record.models import Entry, Move, Sighting
 from rectaxis.record.slot import LIFT, Phase, Scale, parse
 from rectaxis.record.snapshot import is_of, is_runout, scale
 from rectaxis.visit.decisions import LIFTED, Decisions
@@ -144,12 +144,20 @@ class Setting:
 
         Runout of a wheel that was moved since says nothing of the wheel any more, only what its clamp's error is.
         """
+        seen = holding(self.journal, self.moves, until)
+        return self.readings.with_seen(self._read_on_scales(until), seen, Phase.BEFORE)
+
+    def seen_now(self, seen: Sighting) -> list[Json]:
+        """The complete readings as they would be now with what pictures tell that nobody has kept."""
+        return self.readings.with_seen(self._read_on_scales(None), seen, Phase.BEFORE)
+
+    def _read_on_scales(self, until: Until) -> list[Json]:
+        """What was read by people, before a move or now."""
         readings = self.readings
         rolled = {slot: of for slot, of in readings.values(Phase.BEFORE).items() if slot in readings.clamps}
         stations = [s for s in readings.stations if not is_runout(s) or (s.slot in rolled and self.values(s, until))]
         read = {station.slot: self.values(station, until) for station in self._read}
-        found = readings.complete(Phase.BEFORE, stations, rolled | read, {})
-        return readings.with_seen(found, holding(self.journal, self.moves, until), Phase.BEFORE)
+        return readings.complete(Phase.BEFORE, stations, rolled | read, {})
 
     @cached_property
     def _groups(self) -> list[list[Move]]:

@@ -11,9 +11,12 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.devices.channel import want
 from rectaxis.devices.models import Device
+from rectaxis.people.access import demand, may_measure
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
+from rectaxis.record.journal import Journal
 from rectaxis.record.models import Job, Shot
 from rectaxis.record.slot import Phase
 from rectaxis.stages.views.common import job_of
@@ -27,7 +30,7 @@ def shoot(request: Request, pk: UUID) -> HttpResponse:
     """Take pictures now."""
     job = get_object_or_404(Job, pk=pk)
     phase, move = request.POST.get("phase", ""), request.POST.get("move", "")
-    device = Device.objects.filter(kit__in=job.kits, unpaired=False, identity__kind="cameras").first()
+    device = _cameras(job)
 
     def act() -> None:
         if device is None and job.simulation:
@@ -38,6 +41,21 @@ def shoot(request: Request, pk: UUID) -> HttpResponse:
         take_shot(request.user, job, phase, move, device)
 
     return _back(request, pk, phase, act)
+
+
+@require_POST
+def look(request: Request, pk: UUID) -> HttpResponse:
+    """A page wants the cameras to look on for some seconds more; what they see is not kept."""
+    demand(allowed=may_measure(request.user))
+    job = get_object_or_404(Job, pk=pk)
+    device = _cameras(job)
+    if device is not None and Phase.AFTER not in Journal(job).seals:
+        want(do="look", job=str(pk), device=str(device.pk), style=request.user.angle_style)
+    return HttpResponse(status=204)
+
+
+def _cameras(job: Job) -> Device | None:
+    return Device.objects.filter(kit__in=job.kits, unpaired=False, identity__kind="cameras").first()
 
 
 @require_POST

@@ -2,6 +2,7 @@
 // Nothing is worked out here: whether a number has settled, and what is wrong, comes with it.
 
 import { startGuide } from "./guide.js";
+import { startLooking } from "./looking.js";
 import { startDrawing } from "./moving.js";
 import { said, unitOf } from "./said.js";
 
@@ -47,6 +48,7 @@ export function startLive(bench) {
   const trouble = new Map(); // by device
   const away = { server: "", follower: "" };
   const drawing = startDrawing(bench);
+  startLooking(bench);
   const guide = startGuide(bench, takeOne);
   const probe = startProbe(bench, at, takeOne);
   const resets = startResets(bench);

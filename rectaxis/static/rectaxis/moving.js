@@ -31,6 +31,7 @@ export function startDrawing(bench) {
       if (box) move(bench, box, strip);
     }
     document.dispatchEvent(new CustomEvent("rx:enlarge"));
+    document.dispatchEvent(new CustomEvent("rx:drawn", { detail: last.strips }));
   }
 
   // What is no longer told is no longer shown: the next refresh draws what is on the record.
@@ -38,6 +39,7 @@ export function startDrawing(bench) {
     if (!told || performance.now() - told < STALE_MS) return;
     told = 0;
     if (word) word.hidden = true;
+    document.dispatchEvent(new CustomEvent("rx:drawn", { detail: {} }));
     // What is drawn is no longer what the server gave this page, though nothing was added.
     document.getElementById("seen").value = "";
     document.body.dispatchEvent(new CustomEvent("rx:saved"));

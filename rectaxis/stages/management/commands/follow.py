@@ -8,13 +8,18 @@ from django.core.management.base import BaseCommand
 from rectaxis.common.connections import give_back
 from rectaxis.devices.actions.calibrate_cameras import held_waiting, keep_held
 from rectaxis.devices.follower import Follower
-from rectaxis.stages.moving import Moving
+from rectaxis.stages.looking import NAMED, Watching
 from rectaxis.visit.actions.take_shot import keep_shot, shots_waiting
+
+WATCHING = Watching()
 
 
 def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None:  # noqa: FBT001 - as the follower calls it
-    """Keep a picture of a visit's or of a calibration's, in a thread whose connection to the database ends with it."""
+    """Take in a picture, whatever it is of, in a thread whose connection to the database ends with it."""
     try:
+        if shot.startswith(NAMED):
+            WATCHING.looking.keep(shot, camera, raw, moved=moved)
+            return
         keep_held(device, shot, camera, raw)
         keep_shot(device, shot, camera, raw, moved=moved)
     finally:
@@ -31,4 +36,4 @@ class Command(BaseCommand):
 
     def handle(self, *_args: object, **_options: object) -> None:
         with contextlib.suppress(KeyboardInterrupt):
-            asyncio.run(Follower(Moving(), kept, waiting).run())
+            asyncio.run(Follower(WATCHING, kept, waiting).run())
