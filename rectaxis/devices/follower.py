@@ -9,6 +9,7 @@ import json
 import logging
 import time
 from collections.abc import Callable, Mapping
+from functools import cached_property
 from typing import Any, Protocol
 
 import httpx
@@ -64,33 +65,40 @@ class Followed:
             await asyncio.sleep(wait)
             wait = min(wait * 2, _LONGEST_WAIT_S)
 
+    @cached_property
+    def _client(self) -> httpx.AsyncClient:
+        """One for all that is asked of the device: making one takes as long as a picture."""
+        # A device may close a line that rests: one that has rested for long is not trusted.
+        rests = httpx.Limits(keepalive_expiry=_RESTS_S)
+        return httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=_COMMAND_S, limits=rests)
+
     async def _listen(self) -> bool:
         """One connection, from its identity to its end; whether events came."""
         limits = httpx.Timeout(_QUIET_S, connect=2.0)
-        async with httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=limits) as client:
-            answer = await client.get("/device")
-            if answer.status_code == httpx.codes.UNAUTHORIZED:
-                self.heard.parted("token")
-                return False
-            answer.raise_for_status()
-            identity = Identity.read(answer.json(), dt.datetime.now(dt.UTC))
-            if identity.data["id"] != self.device.identity.get("id"):
-                self.heard.parted("other")
-                return False
-            rig = identity.data.get("rig")
-            if rig is not None and rig != self.device.identity.get("rig"):
-                # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
-                self.device.identity = {**self.device.identity, "rig": rig}
-                await Device.objects.filter(pk=self.device.pk).aupdate(
-                    identity=self.device.identity, calibrated=[], calibrated_at=None
-                )
-            asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
-            async with aconnect_sse(client, "GET", "/events", headers=asked) as source:
-                source.response.raise_for_status()
-                self.heard.joined(identity)
-                self._joined.set()
-                async for event in source.aiter_sse():
-                    self._take(event.event, event.data, event.id)
+        client = self._client
+        answer = await client.get("/device", timeout=limits)
+        if answer.status_code == httpx.codes.UNAUTHORIZED:
+            self.heard.parted("token")
+            return False
+        answer.raise_for_status()
+        identity = Identity.read(answer.json(), dt.datetime.now(dt.UTC))
+        if identity.data["id"] != self.device.identity.get("id"):
+            self.heard.parted("other")
+            return False
+        rig = identity.data.get("rig")
+        if rig is not None and rig != self.device.identity.get("rig"):
+            # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
+            self.device.identity = {**self.device.identity, "rig": rig}
+            await Device.objects.filter(pk=self.device.pk).aupdate(
+                identity=self.device.identity, calibrated=[], calibrated_at=None
+            )
+        asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
+        async with aconnect_sse(client, "GET", "/events", headers=asked, timeout=limits) as source:
+            source.response.raise_for_status()
+            self.heard.joined(identity)
+            self._joined.set()
+            async for event in source.aiter_sse():
+                self._take(event.event, event.data, event.id)
         return True
 
     def _take(self, event: str, data: str, number: str) -> None:
@@ -113,8 +121,7 @@ class Followed:
         raw = bytearray()
         try:
             async with (
-                httpx.AsyncClient(base_url=self.device.address, headers=self.headers, timeout=_PICTURE_S) as client,
-                client.stream("GET", f"/pictures/{name}") as answer,
+                self._client.stream("GET", f"/pictures/{name}", timeout=_PICTURE_S) as answer,
             ):
                 answer.raise_for_status()
                 async for part in answer.aiter_bytes():
@@ -169,11 +176,8 @@ class Followed:
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._joined.wait(), _QUIET_S)
         try:
-            async with httpx.AsyncClient(
-                base_url=self.device.address, headers=self.headers, timeout=_COMMAND_S
-            ) as client:
-                command = {"do": do, "shot": shot} if shot else {"do": do}
-                (await client.post("/commands", json=command)).raise_for_status()
+            command = {"do": do, "shot": shot} if shot else {"do": do}
+            (await self._client.post("/commands", json=command)).raise_for_status()
         except (httpx.HTTPError, OSError) as error:
             self.heard.said = f"It did not {do}: {type(error).__name__}"
             if shot and self._keep is not None:
@@ -201,7 +205,7 @@ Keep = Callable[[str, str, str, bytes, bool], None]
 Waiting = Callable[[], list[tuple[str, str]]]
 """The shots that wait for their pictures, each with the device that it was asked of."""
 MOST_PICTURE_BYTES = 40_000_000
-_PICTURE_S, _COMMAND_S = 20.0, 8.0
+_PICTURE_S, _COMMAND_S, _RESTS_S = 20.0, 8.0, 2.0
 
 
 WANTED_OF_WATCHER = ("watch", "look")

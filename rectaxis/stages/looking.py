@@ -87,26 +87,36 @@ class Looking:
             return
         try:
             with look.lock:
-                self._take_in(look, camera, raw, moved=moved)
+                visit = _visit(look)
+            # Asked again when it is late: there is nothing to be seen before the vehicle was rolled.
+            if visit is None or moved or not raw or look.rolled is None:
+                return
+            rig = look.shots[-1].rig
+            seen = look_at(rig, camera, raw)
+            with look.lock:
+                if look.asked != shot:
+                    return
+                look.found[camera] = seen
+                found = dict(look.found)
+                if {one["id"] for one in rig["cameras"]} - set(found):
+                    return
+                # The next pictures are taken while this one is worked out.
+                look.asked = ""
+                self._told += _told(look, visit, found)
         except (JobFileError, PictureError, ValueError) as error:
             log.info("what the cameras saw of visit %s could not be used: %s", look.watched.job, error)
             look.asked = ""
 
-    def _take_in(self, look: Look, camera: str, raw: bytes, *, moved: bool) -> None:
-        visit = _visit(look)
-        if visit is None or moved or not raw or look.rolled is None:
-            # Asked again when it is late: there is nothing to be seen before the vehicle was rolled.
-            return
-        rig = look.shots[-1].rig
-        look.found[camera] = look_at(rig, camera, raw)
-        if {one["id"] for one in rig["cameras"]} - set(look.found):
-            return
-        readings = [{k: v for k, v in one.items() if k != "phase"} for one in look.rolled.now(look.found)]
-        look.asked = ""
-        if readings:
-            complete = visit.setting.seen_now(Sighting(phase=Phase.SET, readings=readings))
-            results = solve_phase(parse(visit.readings.job_file(complete)), Phase.BEFORE, visit.readings.held_u_deg)
-            self._told += messages(visit, look.watched, results)
+
+def _told(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
+    """What pages are told of what all cameras found at one moment."""
+    assert look.rolled is not None  # noqa: S101 - asked for once there is a roll
+    readings = [{key: value for key, value in one.items() if key != "phase"} for one in look.rolled.now(found)]
+    if not readings:
+        return []
+    complete = visit.setting.seen_now(Sighting(phase=Phase.SET, readings=readings))
+    results = solve_phase(parse(visit.readings.job_file(complete)), Phase.BEFORE, visit.readings.held_u_deg)
+    return messages(visit, look.watched, results)
 
 
 class Watching:
