@@ -51,9 +51,13 @@ class TargetCameras(YardTestCase):
 
     def take(self, page, words):
         """Press, and wait until what was taken is there."""
-        shots = Shot.objects.filter(job=self.job)
-        count = shots.count()
+        count = Shot.objects.filter(job=self.job).count()
         page.click(f"#pictures button:has-text('{words}')")
+        self.taken(count)
+
+    def taken(self, count):
+        """One more shot than so many is there, with what it told."""
+        shots = Shot.objects.filter(job=self.job)
         self.wait_for(lambda: shots.count() > count and not shots.last().wanted)
         last = shots.last()
         rolled = shots.filter(phase=last.phase if last.phase != "set" else "before", move="roll").count()
@@ -61,16 +65,25 @@ class TargetCameras(YardTestCase):
             told = Sighting.objects.filter(job=self.job, newest_shot=last.sequence)
             self.wait_for(told.exists)
 
-    def roll_and_sweep(self, page):
-        for number, degrees in enumerate((0, -10, -20, -32)):
+    def roll_and_sweep_by_the_guide(self, page):
+        """The cameras look all the time: a sentence says how far, and a picture is taken wherever the vehicle stands still."""
+        page.check("[data-look-on]")
+        for do, degrees, words in (
+            ("roll", -5, "back, 5° more"), ("roll", -11, ""), ("roll", -21, ""), ("roll", -32, ""), ("steer", 6, "to the left, 4"),
+            ("steer", 10, ""), ("steer", 5, ""), ("steer", -5, ""), ("steer", -10, ""), ("steer", 0, ""),
+        ):  # fmt: skip
+            count = Shot.objects.filter(job=self.job).count()
+            self.standin.do(do, deg=degrees)
+            if words:
+                expect(page.locator("[data-guide-text]")).to_contain_text(words)
+            elif degrees:
+                self.taken(count)
+        expect(page.locator("[data-guide-text]")).to_contain_text("Done")
+
+    def roll(self, page, first):
+        for number, degrees in enumerate((0, -15, -30)):
             self.standin.do("roll", deg=degrees)
-            self.take(
-                page, "Rolled" if number or page.locator("button:has-text('Rolled: take it')").count() else "at rest"
-            )
-        for degrees in (10, 5, -5, -10):
-            self.standin.do("steer", deg=degrees)
-            self.take(page, "Steered")
-        self.standin.do("steer", deg=0)
+            self.take(page, "Rolled" if number else first)
 
     def assert_true(self, results, least):
         """What was found lies within four standard uncertainties of how the bodies stand."""
@@ -108,7 +121,7 @@ class TargetCameras(YardTestCase):
         self.follow()
         self.wait_for(lambda: not Shot.objects.get(job=self.job).wanted)
         page.reload()
-        self.roll_and_sweep(page)
+        self.roll_and_sweep_by_the_guide(page)
         self.assert_true(Visit(self.job).results(Phase.BEFORE), 12)
         page.goto(f"/jobs/{self.job.pk}/read/")
         expect(page.locator("[data-strip='axles/1/total_toe_deg'] .strip-text b")).to_contain_text("toe-in")
@@ -119,7 +132,7 @@ class TargetCameras(YardTestCase):
         self.assertGreater(self.set_all(page), 1)
         self.assert_true(Visit(self.job).results(Phase.SET), 12)
         page.goto(f"/jobs/{self.job.pk}/prove/")
-        self.roll_and_sweep(page)
+        self.roll(page, "at rest")
         self.assert_true(Visit(self.job).results(Phase.AFTER), 12)
         page.click("button:has-text('Save the after')")
         expect(page.locator(".notice")).to_contain_text("The after is saved and sealed")
@@ -164,9 +177,7 @@ class TargetCameras(YardTestCase):
                 self.take(page, "as it stands")
                 expect(page.locator("#pictures")).to_contain_text("was taken after the cameras were knocked")
                 expect(page.locator("#moves")).to_contain_text("Look again first")
-                for number, degrees in enumerate((0, -12, -24, -34)):
-                    self.standin.do("roll", deg=degrees)
-                    self.take(page, "Rolled" if number else "Roll anew")
+                self.roll(page, "Roll anew")
             self.take(page, "as it stands")
             expect(page.locator("#moves")).not_to_contain_text("Look again first")
         raise AssertionError("not set after 12 moves")

@@ -84,7 +84,7 @@ def measure_shots(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]], ph
     ``setup_of`` gives.
     """
     setup = setup_of(rig, shots, phase)
-    looked = _looked(setup, shots)
+    looked = looked_of(setup, shots)
     return as_dict(setup, looked, measured(setup, looked))
 
 
@@ -95,7 +95,7 @@ class Rolled:
         """**Raises** JobFileError, and ValueError where the shots tell of no wheel."""
         setup = setup_of(rig, shots)
         self._rig, self._shots = rig, list(shots)
-        self._before = measured(setup, _looked(setup, shots))
+        self._before = measured(setup, looked_of(setup, shots))
         if self._before.fitted.adjusted is None:
             raise ValueError("expected shots that tell of wheels; they tell of none")
 
@@ -103,11 +103,12 @@ class Rolled:
         """The readings of the vehicle as it stands in one more shot, by camera as ``look_at`` found it; of the wheels seen in it."""
         still = {"move": "still", "found": found}
         setup = setup_of(self._rig, [*self._shots, still])
-        views = [view._replace(shot=len(self._shots)) for view in _looked(setup, [still]).views]
+        views = [view._replace(shot=len(self._shots)) for view in looked_of(setup, [still]).views]
         return readings_of(setup, followed(setup, self._before, views)) if views else []
 
 
-def _looked(setup: Setup, shots: Sequence[Mapping[str, Any]]) -> Looked:
+def looked_of(setup: Setup, shots: Sequence[Mapping[str, Any]]) -> Looked:
+    """What was found in shots, as pictures that are looked at together give it."""
     from alignment.camera.detect import Missed
 
     targets = {target.id: number for number, target in enumerate(setup.targets)}

@@ -39,6 +39,11 @@ class Guide:
         """Whether it stands where the numbers are read."""
         return self.way == "stop" and bool(self.places)
 
+    def as_dict(self) -> dict[str, object]:
+        """As pages are told."""
+        return {"way": self.way, "by": round(self.by, 1), "share": round(self.share, 3), "places": list(self.places),
+                "text": self.text}  # fmt: skip
+
 
 DONE = Guide("done", 0.0, 1.0, (), "Done.")
 
@@ -146,3 +151,50 @@ def _ends(stations: Sequence[Station], steered: str, turned: Mapping[Wheel, floa
         end, sign = ("out", 1.0) if wheel[1] == steered else ("in", -1.0)
         places = tuple(f"{station.slot}/{path}" for path in station.fields if path.endswith(f"_{end}_deg"))
         yield _End(float(station.reading[f"{end}_deg"]), sign * turned[wheel], places)
+
+
+STEP_DEG, ENOUGH_DEG, FEWEST_ROLLS = 10.0, 25.0, 3
+"""From picture to picture, over all, and so many at least: then axes are told well."""
+SWEEP_DEG = (10.0, 5.0, -5.0, -10.0)
+"""Where the wheels are steered for pictures, to the left positive."""
+_FARTHER_DEG = 8.0
+"""A roll that went on for so much longer than was asked is as good."""
+_PICTURE_WITHIN_DEG, _STEERED_WITHIN_DEG = 3.0, 1.0
+
+
+def enough(rolled: Sequence[float]) -> bool:
+    """Whether the vehicle was rolled through enough, degrees in each picture, that axes are told well."""
+    return len(rolled) >= FEWEST_ROLLS and max(rolled) - min(rolled) >= ENOUGH_DEG
+
+
+def guide_pictures(
+    rolled: Sequence[float], steered: Sequence[float], now: tuple[float, float], *, steers: bool
+) -> Guide:
+    """How to move on where pictures tell: rolled in steps, then, where a wheel ``steers``, steered to four angles and back.
+
+    ``rolled`` is how far it had been rolled in each picture of the roll, forward positive, ``steered`` how far the wheels were
+    steered in each of the sweep, to the left positive, and ``now`` both; degrees.
+    """
+    ahead, turned = now
+    if not enough(rolled):
+        if not rolled:
+            return Guide("stop", 0.0, 0.0, (), "Wheels straight. Let it stand for the first picture.")
+        sign = 1.0 if max(rolled) > -min(rolled) else -1.0
+        wanted = (max(rolled) if sign > 0 else min(rolled)) + sign * STEP_DEG
+        if 0 <= sign * (ahead - wanted) <= _FARTHER_DEG:
+            wanted = ahead
+        way, by, share = _towards(ahead, wanted, rolled[-1], ("forward", "back"), _PICTURE_WITHIN_DEG)
+        return Guide(way, by, share, (), _said_roll("the vehicle", way, by, lifted=False))
+    if steers and len(steered) < len(SWEEP_DEG):
+        wanted = SWEEP_DEG[len(steered)]
+        way, by, share = _towards(
+            turned, wanted, steered[-1] if steered else 0.0, ("left", "right"), _STEERED_WITHIN_DEG
+        )
+        text = (
+            "Stop. Hold the steering wheel." if way == "stop" else f"Brakes held. Steer to the {way}, {by:.1f}° more."
+        )
+        return Guide(way, by, share, (), text)
+    if steers and abs(turned) > STRAIGHT_WITHIN_DEG:
+        way = "right" if turned > 0 else "left"
+        return Guide(way, abs(turned), 0.0, (), f"Back to straight ahead: {abs(turned):.1f}° to the {way}.")
+    return DONE

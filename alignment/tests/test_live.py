@@ -7,12 +7,16 @@ import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
-from alignment.live.guide import guide_roll, guide_sweep
+from alignment.camera.turning import turned_between
+from alignment.live.guide import guide_pictures, guide_roll, guide_sweep
 from alignment.live.measures import Measured, measure_of
 from alignment.live.settling import WINDOW_S, Window
 from alignment.patterns import pattern
 from alignment.procedure.kit import kit
+from alignment.simulate.rigs import SMALL, stand
+from alignment.simulate.rolling import plates_at, rolled_by
 
 
 def fed(values, rate=10.0, u=0.02):
@@ -72,6 +76,47 @@ class Settling(unittest.TestCase):
         window.clear()
         self.assertIsNone(window.now())
         self.assertGreater(WINDOW_S, 0)
+
+
+class Pictured(unittest.TestCase):
+    def test_a_vehicle_is_rolled_in_steps_then_steered_to_four_angles_and_back(self):
+        rolled, steered, at, said = [], [], [0.0, 0.0], []
+        for _ in range(60):
+            guide = guide_pictures(rolled, steered, tuple(at), steers=True)
+            said.append(guide.way)
+            if guide.way == "done":
+                break
+            if guide.way == "stop":
+                (steered if len(rolled) >= 4 else rolled).append(at[len(rolled) >= 4])
+            else:
+                at[guide.way in ("left", "right")] += guide.by * (1 if guide.way in ("forward", "left") else -1)
+        self.assertEqual(said[-1], "done")
+        self.assertEqual((rolled, steered), ([0.0, -10.0, -20.0, -30.0], [10.0, 5.0, -5.0, -10.0]))
+        # Pushed on by more than was asked is as good; a trailer is not steered; forward, where it went forward.
+        self.assertEqual(guide_pictures([0.0, -10.0], [], (-26.0, 0.0), steers=True).way, "stop")
+        self.assertEqual(guide_pictures([0.0, -10.0], [], (-4.0, 0.0), steers=True).way, "back")
+        self.assertEqual(guide_pictures([0.0, 10.0], [], (12.0, 0.0), steers=True).way, "forward")
+        self.assertEqual(guide_pictures([0.0, -15.0, -30.0], [], (-30.0, 0.0), steers=False).way, "done")
+
+    def test_how_far_wheels_have_rolled_and_steered_is_told_by_single_shots(self):
+        scenario = stand(SMALL, 4, rolls=(0, -12, -25), sweeps=(8,))
+        found = [{"A": {}, "B": {}} for _ in scenario.moments]
+        for target, shot, name, pixels in scenario.dots(0.02):
+            dots = {"numbers": list(range(len(pixels))), "pixels": pixels.tolist(), "found": len(pixels), "hidden": 0}
+            found[shot][name][f"T{target + 1}"] = dots
+        rig = scenario.document()
+        for shot in (1, 2):
+            turned = turned_between(rig, found[0], found[shot])
+            for wheel in scenario.wheels:
+                truth = rolled_by(wheel, scenario.moments[shot]) - rolled_by(wheel, scenario.moments[0])
+                self.assertAlmostEqual(turned[wheel.axle, wheel.side][1], truth, delta=0.3)
+        turned = turned_between(rig, found[2], found[3])
+        before, after = (plates_at(scenario.wheels, scenario.moments[shot]) for shot in (2, 3))
+        for wheel, pose in after.items():
+            truth = Rotation.from_matrix(pose.turn @ before[wheel].turn.T).as_rotvec(degrees=True)
+            self.assertAlmostEqual(turned[wheel][2], truth[2], delta=0.1)
+            self.assertGreater(abs(truth[2]), 6.0) if wheel[0] == 1 else self.assertLess(abs(truth[2]), 0.3)
+        self.assertEqual(turned_between(rig, found[0], {"A": {}, "B": {}}), {})
 
 
 class Measures(unittest.TestCase):

@@ -1,15 +1,16 @@
-"""Cameras that look all the time while a vehicle is set: what they see moves the drawing of the pages that want it.
+"""Cameras that look all the time, for the pages that want it: how to roll and to steer on, and, while a vehicle is set, how it stands.
 
-Nothing of this is recorded: no picture is kept, and what a picture tells is told once. The roll that was recorded says where the
-wheels' targets are; each look is one more still.
+Nothing of this is recorded: no picture is kept, and what a picture tells is told once. While setting, the roll that was recorded says
+where the wheels' targets are, and each look is one more still; while rolling, each target's turn since the first picture is enough.
 """
 
 from __future__ import annotations
 
+import json
 import logging
 import threading
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 from uuid import UUID
 
@@ -17,8 +18,11 @@ from uuid6 import uuid7
 
 from alignment.camera.pictures import PictureError
 from alignment.camera.shots import Rolled, look_at
+from alignment.camera.turning import turned_between
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, solve_phase
+from alignment.live.guide import enough, guide_pictures
+from rectaxis.business.words import in_words_of_the_business
 from rectaxis.record.models import Job, Shot, Sighting
 from rectaxis.record.slot import Phase
 from rectaxis.stages.moving import Heard, Moving, Watched, messages
@@ -31,21 +35,30 @@ _FORGET_S = 12.0
 _LATE_S = 4.0
 """Pictures that have not come by then are asked for anew."""
 _MOST = 20
+_STILL_DEG = 0.3
+"""Between two looks a vehicle that stands turns no wheel by so much."""
+LOOKED_AT = (Phase.BEFORE, Phase.SET, Phase.AFTER)
 NAMED = "look-"
 """How the name of a look begins, by which a device's pictures are told from those of a shot that is kept."""
 
 
 @dataclass
 class Look:
-    """A visit that is looked at: with which device, how far it is known, and what is asked for now."""
+    """A visit that is looked at: for which phase's pictures, with which device, how far it is known, and what is asked for now.
+
+    ``stood`` is how far it was rolled and steered at the last look.
+    """
 
     watched: Watched
+    of: Phase
     device: str
     asked: str = ""
     asked_at: float = float("-inf")
     found: dict[str, Any] = field(default_factory=dict)
     rolled: Rolled | None = None
-    shots: tuple[Any, ...] = ()
+    shots: tuple[Shot, ...] = ()
+    pace: Pace | None = None
+    stood: tuple[float, float] | None = None
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
@@ -53,17 +66,19 @@ class Looking:
     """All visits that are looked at."""
 
     def __init__(self) -> None:
-        self._looks: dict[tuple[str, str], Look] = {}
+        self._looks: dict[tuple[str, str, str], Look] = {}
         self._told: list[str] = []
 
     def want(self, wanted: Mapping[str, str], now: float) -> None:
         """A page wants to see how a vehicle stands, for some seconds more."""
-        job, style, device = (str(wanted.get(name, "")) for name in ("job", "style", "device"))
-        look = self._looks.get((job, style))
+        job, shows, style, of, device = (
+            str(wanted.get(name, "")) for name in ("job", "phase", "style", "of", "device")
+        )
+        look = self._looks.get((job, shows, style))
         if look is not None and look.device == device:
             look.watched.until = now + _FORGET_S
-        elif job and len(self._looks) < _MOST:
-            self._looks[job, style] = Look(Watched(job, str(Phase.SET), style, until=now + _FORGET_S), device)
+        elif job and of in LOOKED_AT and len(self._looks) < _MOST:
+            self._looks[job, shows, style] = Look(Watched(job, shows, style, until=now + _FORGET_S), Phase(of), device)
 
     def asks(self, now: float) -> list[tuple[str, str]]:
         """The devices that are to take a picture now, each with the look's name: one at a time of each visit."""
@@ -88,8 +103,8 @@ class Looking:
         try:
             with look.lock:
                 visit = _visit(look)
-            # Asked again when it is late: there is nothing to be seen before the vehicle was rolled.
-            if visit is None or moved or not raw or look.rolled is None:
+            # Asked again when it is late: there is nothing to be seen before the first picture was taken.
+            if visit is None or moved or not raw or not look.shots:
                 return
             rig = look.shots[-1].rig
             seen = look_at(rig, camera, raw)
@@ -110,13 +125,78 @@ class Looking:
 
 def _told(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
     """What pages are told of what all cameras found at one moment."""
-    assert look.rolled is not None  # noqa: S101 - asked for once there is a roll
+    if look.of != Phase.SET:
+        return _guided(look, visit, found)
+    if look.rolled is None:
+        return []
     readings = [{key: value for key, value in one.items() if key != "phase"} for one in look.rolled.now(found)]
     if not readings:
         return []
     complete = visit.setting.seen_now(Sighting(phase=Phase.SET, readings=readings))
     results = solve_phase(parse(visit.readings.job_file(complete)), Phase.BEFORE, visit.readings.held_u_deg)
     return messages(visit, look.watched, results)
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How far a vehicle had been rolled and steered in the pictures that were taken: each against the first of its kind."""
+
+    rig: Mapping[str, Any]
+    straight: tuple[int, ...]
+    first: Mapping[str, Any]
+    last: Mapping[str, Any]
+    rolled: tuple[float, ...]
+    steered: tuple[float, ...]
+
+    @classmethod
+    def of(cls, visit: Visit, shots: Sequence[Shot]) -> Pace:
+        """Of the shots of a roll and a sweep, of which at least the first is there."""
+        rolls = [one for one in shots if one.move == Shot.Move.ROLL]
+        rig, first, last = rolls[0].rig, rolls[0].found, rolls[-1].found
+        axles = tuple(axle.number for axle in visit.snapshot.vehicle.axles if axle.steers)
+        empty = cls(rig, axles, first, last, (), ())
+        sweeps = [one.found for one in shots if one.move == Shot.Move.SWEEP]
+        return replace(
+            empty,
+            rolled=tuple(ahead for one in rolls if (ahead := empty.ahead(one.found)) is not None),
+            steered=tuple(turned for one in sweeps if (turned := empty.turned(one)) is not None),
+        )
+
+    def ahead(self, found: Mapping[str, Any]) -> float | None:
+        """How far forward the wheels have rolled since the first picture, degrees; None where none is seen."""
+        seen = [float(turn[1]) for turn in turned_between(self.rig, self.first, found).values()]
+        return sum(seen) / len(seen) if seen else None
+
+    def turned(self, found: Mapping[str, Any]) -> float | None:
+        """How far to the left the steered wheels have turned since the last picture of the roll, degrees."""
+        seen = [
+            float(turn[2]) for (axle, _), turn in turned_between(self.rig, self.last, found).items() if axle in self.straight
+        ]  # fmt: skip
+        return sum(seen) / len(seen) if seen else None
+
+
+def _last(visit: Visit, phase: Phase) -> list[Shot]:
+    return shots_of(visit.journal, phase)[-1:]
+
+
+def _guided(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
+    """How to move on, and, once it stands where a picture is wanted, which."""
+    pace = look.pace
+    ahead = pace.ahead(found) if pace is not None else None
+    if pace is None or ahead is None:
+        return []
+    now = ahead, (pace.turned(found) or 0.0)
+    with in_words_of_the_business():
+        steers = bool(pace.straight)
+        guide = guide_pictures(pace.rolled, pace.steered, now, steers=steers)
+    told = guide.as_dict()
+    before, look.stood = look.stood, now
+    still = before is not None and abs(now[0] - before[0]) < _STILL_DEG and abs(now[1] - before[1]) < _STILL_DEG
+    # Where the last pictures did not come, a person looks first.
+    if guide.way == "stop" and still and not any(shot.wanted or shot.faults for shot in _last(visit, look.of)):
+        swept = pace.steered or enough(pace.rolled)
+        told["shoot"] = str(Shot.Move.SWEEP if swept else Shot.Move.ROLL)
+    return [json.dumps(look.watched.head | {"guide": told})]
 
 
 class Watching:
@@ -148,10 +228,14 @@ def _visit(look: Look) -> Visit | None:
         job = Job.objects.select_related("vehicle__fleet", "technician").get(pk=watched.job)
         watched.visit, watched.added = Visit(job), added
         shots = tuple(
-            one for one in shots_of(watched.visit.journal, Phase.SET)
+            one
+            for one in shots_of(watched.visit.journal, look.of)
             if one.move != Shot.Move.STILL and not one.wanted and one.found
-        )  # fmt: skip
+        )
         if [one.pk for one in shots] != [one.pk for one in look.shots]:
-            look.shots = shots
-            look.rolled = Rolled(shots[-1].rig, [one.as_shot() for one in shots]) if shots else None
+            look.shots, look.rolled, look.pace = shots, None, None
+            if shots and look.of == Phase.SET:
+                look.rolled = Rolled(shots[-1].rig, [one.as_shot() for one in shots])
+            elif shots and shots[0].move == Shot.Move.ROLL:
+                look.pace = Pace.of(watched.visit, shots)
     return watched.visit

@@ -150,13 +150,7 @@ def _guided(visit: Visit, what: str, now: Mapping[str, float]) -> dict[str, Any]
             guide = guide_sweep(readings.of_stage(sweep=True), read, wheels)
     if guide is None:
         return None
-    return {
-        "way": guide.way,
-        "by": round(guide.by, 1),
-        "share": round(guide.share, 3),
-        "places": list(guide.places),
-        "text": guide.text,
-    }
+    return guide.as_dict()
 
 
 def _to_take(visit: Visit, places: Sequence[str], said: Mapping[str, tuple[Any, ...]]) -> dict[str, Any]:

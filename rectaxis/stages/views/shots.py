@@ -19,6 +19,8 @@ from rectaxis.record.errors import RecordError
 from rectaxis.record.journal import Journal
 from rectaxis.record.models import Job, Shot
 from rectaxis.record.slot import Phase
+from rectaxis.stages.looking import LOOKED_AT
+from rectaxis.stages.moving import GUIDED
 from rectaxis.stages.views.common import job_of
 from rectaxis.visit.actions.take_shot import leave_out_shot, picture_path, see_simulated, take_over_sighting, take_shot
 
@@ -48,9 +50,11 @@ def look(request: Request, pk: UUID) -> HttpResponse:
     """A page wants the cameras to look on for some seconds more; what they see is not kept."""
     demand(allowed=may_measure(request.user))
     job = get_object_or_404(Job, pk=pk)
-    device = _cameras(job)
-    if device is not None and Phase.AFTER not in Journal(job).seals:
-        want(do="look", job=str(pk), device=str(device.pk), style=request.user.angle_style)
+    device, of, shows = _cameras(job), request.GET.get("of", ""), request.GET.get("shows", "")
+    if of not in LOOKED_AT or shows not in {*Phase, *GUIDED}:
+        return HttpResponse(status=400)
+    if device is not None and not {of, Phase.AFTER} & set(Journal(job).seals):
+        want(do="look", job=str(pk), device=str(device.pk), of=of, phase=shows, style=request.user.angle_style)
     return HttpResponse(status=204)
 
 

@@ -3,6 +3,11 @@
 export const ARROWS = { forward: "\u2191", back: "\u2193", left: "\u2190", right: "\u2192", stop: "\u25a0", done: "\u2713" };
 const ONE_TAKE_MS = 1500;
 
+// As if a person pressed: the button is there while a picture may be taken, and a form that was sent is not sent again.
+function shoot(move) {
+  document.querySelector(`#pictures form:not([data-sent]) input[name="move"][value="${move}"] ~ button`)?.click();
+}
+
 export function startGuide(bench, take) {
   const box = bench.querySelector("[data-guide]");
   if (!box) return { show() {} };
@@ -13,6 +18,7 @@ export function startGuide(bench, take) {
   // What is read where the wheels hold still comes with the guide, all of it of one moment.
   function look() {
     if (!part("take").checked) return;
+    if (now?.shoot) shoot(now.shoot);
     for (const [place, [value, u, spread, samples, device]] of Object.entries(now?.take || {})) {
       if (performance.now() - (taken.get(place) ?? -Infinity) < ONE_TAKE_MS) continue;
       taken.set(place, performance.now());
@@ -25,6 +31,7 @@ export function startGuide(bench, take) {
       now = guide;
       if (!guide) return;
       const { way, by, share, text } = guide;
+      box.hidden = false;
       box.dataset.way = way;
       part("arrow").textContent = ARROWS[way];
       part("by").textContent = by ? `${by.toFixed(by < 20 ? 1 : 0)}\u00b0` : "";
