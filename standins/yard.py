@@ -40,14 +40,18 @@ class Yard:
     rolled_deg: float = 0.0
     steered_deg: float = 0.0
     lifted: set[tuple[int, str]] = field(default_factory=set)
+    hangs: frozenset[int] = frozenset()
 
     @classmethod
     def load(cls, path: Path) -> Yard:
-        """A vehicle from a file: ``vehicle`` as a job file has it, ``truth`` by names of unknowns, ``kit`` and ``seed``."""
+        """A vehicle from a file: ``vehicle`` as a job file has it, ``truth`` by names of unknowns, ``kit`` and ``seed``, and the
+        axles that the kit ``hangs`` on, where not on all.
+        """
         data = json.loads(path.read_text())
         job = parse({"format": "rectaxis-job", "version": 1, "vehicle": data["vehicle"], "readings": []})
         truth = {name: float(value) for name, value in data["truth"].items()}
-        return cls(job.vehicle, job.datum, truth, data["kit"], int(data.get("seed", 0)))
+        hangs = frozenset(data.get("hangs", ()))
+        return cls(job.vehicle, job.datum, truth, data["kit"], int(data.get("seed", 0)), hangs=hangs)
 
     def __post_init__(self) -> None:
         self._chance = random.Random(self.seed)  # noqa: S311 - made-up data
@@ -55,10 +59,15 @@ class Yard:
         for station in kit(self.kit_code).stations(self.vehicle):
             for path in station.fields:
                 of = measure_of(station, path)
-                if of is not None and (of.key not in self._stations or station.stage == "read"):
+                if of is not None and self._is_there(of) and (of.key not in self._stations or station.stage == "read"):
                     self._stations[of.key] = of, station, path
         self._known: tuple[object, dict[str, tuple[float, float]]] | None = None
         self._stays = {key: self._chance.gauss(0.0, _LASTS) for key in self._stations}
+
+    def _is_there(self, of: Measure) -> bool:
+        """Whether what measures hangs on the vehicle, and what it looks at."""
+        looks_at = {of.axle} | ({int(of.to)} if of.to.isdecimal() else set())
+        return not self.hangs or looks_at <= self.hangs
 
     @property
     def wheels(self) -> list[tuple[int, str]]:

@@ -149,10 +149,13 @@ class YardTestCase(BrowserTestCase):
         pair_device(User.objects.get(username="mara"), kit, standin.address, TOKEN)
         return standin
 
-    def device(self, job: Job, kit: Kit, truth: dict[str, float], serial: str = "S-7") -> tuple[StandIn, Device]:
-        """A stand-in on a visit's vehicle, paired with one of its kits."""
+    def device(
+        self, job: Job, kit: Kit, truth: dict[str, float], serial: str = "S-7", hangs: list[int] | None = None
+    ) -> tuple[StandIn, Device]:
+        """A stand-in on a visit's vehicle, on all its axles or those it ``hangs`` on, paired with one of its kits."""
         layout = Layout.from_json(job.layout)
         data: dict[str, Any] = {"vehicle": layout.vehicle, "truth": truth, "kit": kit.code, "seed": 5}
+        data |= {"hangs": hangs} if hangs else {}
         path = Path(self.folder.name) / f"{serial}.json"
         path.write_text(json.dumps(data))
         standin = StandIn(path, serial)

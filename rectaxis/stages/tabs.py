@@ -65,7 +65,13 @@ def _tab_title(page: Page, setup: Setup, *, sweep: bool) -> str:
 
 
 def setup_name(page: Page, setup: Setup) -> str:
-    """What a hanging is called among the others."""
+    """What a hanging is called among the others: its own title where two kits hang at one axle."""
+    name = _by_axle(page, setup)
+    alike = [one for one in page.visit.snapshot.rig.setups if _by_axle(page, one) == name]
+    return name if len(alike) == 1 else setup.short or setup.title
+
+
+def _by_axle(page: Page, setup: Setup) -> str:
     vehicle = page.visit.snapshot.vehicle
     if setup.short or len(page.visit.snapshot.rig.setups) <= _FEW:
         return setup.short or setup.title
