@@ -180,9 +180,11 @@ def _doubt(check: Checker, at: str, entry: Mapping[str, Any], key: str) -> float
     value = check.length(at, entry[key]) if key in entry else 0.0
     if value is not None and value < 0:
         check.fault(at, f"expected 0 or more, got {check.shown(value)}")
-    return value or 0.0
+    return 0.0 if value is None or value < _NO_DOUBT else value
 
 
+_NO_DOUBT = 1e-9
+"""Degrees, millimetres or shares: nothing is known better, and what claims to be is exact."""
 _OF_CAMERA = ("id", "size", "focal_px", "principal_px", "distortion", "position_mm", "rotation")
 
 

@@ -135,6 +135,16 @@ class Command(unittest.TestCase):
                 self.assertIn(f"{pointer}: ", complaints)
                 self.assertNotIn("Traceback", complaints)
 
+    def test_a_doubt_that_is_next_to_nothing_is_taken_as_none(self):
+        document = self.scenario.document()
+        exact = dict.fromkeys(("u_rotation_deg", "u_position_mm", "u_focal"), 0.0)
+        read = []
+        for tiny in (0.0, 1e-300):
+            document["cameras"] = [{**one, **exact, "u_position_mm": tiny} for one in document["cameras"]]
+            setup = parse(document, Path())
+            read.append(measured(setup, dotted(self.scenario, setup, 0.01)).covariance)
+        np.testing.assert_array_equal(*read)
+
     def test_broken_pictures_and_files_are_refused_or_read_and_never_crash(self):
         # ./run bench broken tries thousands.
         rng = random.Random(3)
