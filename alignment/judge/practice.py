@@ -53,6 +53,7 @@ def practice(vehicle: Vehicle, group: str) -> list[dict[str, Any]]:
             )
         elif group == "trailer":
             rows.append(_within("bearing_deg", _SQUARE) | {"axle": axle.number})
+    rows += [_within("parallelism_deg", _SQUARE) | {"axles": list(pair)} for pair in vehicle.steered_pairs]
     rows += [_within("scrub_deg", _SQUARE) | {"axles": list(pair)} for pair in itertools.pairwise(still)]
     if still and len(still) < len(vehicle.axles):
         rows.append(_within("thrust_angle_deg", _THRUST))

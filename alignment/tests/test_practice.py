@@ -20,6 +20,13 @@ class Practice(unittest.TestCase):
             steers = any(axle.steers for axle in pattern.vehicle.axles)
             self.assertLessEqual("steer_ahead_deg" in {rule.quantity for rule in rules}, steers, pattern.code)
 
+    def test_twin_steered_axles_stand_parallel(self):
+        # Common practice, no source: the drag link between them is set after each has its own toe.
+        for code, pairs in (("truck_10x2", [[1, 2]]), ("coach", []), ("truck_6x4", [])):
+            found = patterns()[code]
+            rows = practice(found.vehicle, found.group)
+            self.assertEqual([row["axles"] for row in rows if row["quantity"] == "parallelism_deg"], pairs, code)
+
     def test_a_cars_rear_total_toe_is_from_0_to_2_mm_at_the_rim(self):
         # Common practice, no source. The two wheels part by 1 mm each, over a rim of 400 mm.
         car = next(p for p in patterns().values() if p.group == "car")
