@@ -10,8 +10,12 @@ import json
 import os
 import sys
 from pathlib import Path
+from socket import inet_aton
 
 import uvicorn
+from zeroconf import Error as ZeroconfError
+from zeroconf import ServiceInfo
+from zeroconf.asyncio import AsyncZeroconf
 
 from standins.cameras import CameraYard
 from standins.check import check
@@ -67,13 +71,34 @@ def read_kit(vehicle: Path) -> str:
 
 
 async def _play(device: Device, port: int) -> None:
-    settings = uvicorn.Config(Server(device).application, host="127.0.0.1", port=port, log_level="warning", lifespan="off",
+    settings = uvicorn.Config(Server(device).application, host=_HERE, port=port, log_level="warning", lifespan="off",
                               timeout_graceful_shutdown=1)  # fmt: skip
     measuring = asyncio.create_task(device.run())
+    line = await _announce(device, port)
     try:
         await uvicorn.Server(settings).serve()
     finally:
         measuring.cancel()
+        if line is not None:
+            await line.async_close()
+
+
+async def _announce(device: Device, port: int) -> AsyncZeroconf | None:
+    """Say on this machine's network where the device is; None where there is no network to say it on."""
+    says = {"name": device.name, "kit": device.yard.kit_code, "serial": device.serial}
+    info = ServiceInfo(
+        SERVICE, f"{device.serial} {port}.{SERVICE}", addresses=[inet_aton(_HERE)], port=port, properties=says
+    )
+    try:
+        line = AsyncZeroconf(interfaces=[_HERE])
+        await line.async_register_service(info, allow_name_change=True)
+    except (OSError, ZeroconfError):
+        return None
+    return line
+
+
+SERVICE = "_rectaxis._tcp.local."
+_HERE = "127.0.0.1"
 
 
 if __name__ == "__main__":

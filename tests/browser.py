@@ -23,6 +23,7 @@ from django.http.response import HttpResponseBase
 from rectaxis.demo.business import PASSWORD
 from tests.demo import put_out_the_demo
 
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--force-color-profile=srgb", "--font-render-hinting=none",
@@ -38,7 +39,7 @@ def _live() -> None:
     from playwright.sync_api import expect, sync_playwright
 
     with sync_playwright() as playwright:
-        _here["browser"] = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
+        _here["browser"] = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         expect.set_options(timeout=20_000)
         _here["expect"] = expect
         while True:

@@ -149,6 +149,9 @@ class WheelHeads(YardTestCase):
         self.assert_accessible(page)
         page.click("button:has-text('Part with it')")
         expect(page.locator("main")).to_contain_text("No device is paired")
+        page.click("a:has-text('Look on this network')")
+        page.click(f"#announced li:has-text('{standin.address}') a")
+        expect(page.locator("#id_address")).to_have_value(standin.address)
         for address, token, words in (
             ("the van", TOKEN, "Expected an address such as"), ("http://[", TOKEN, "Expected an address such as"),
             ("http://127.0.0.1:9", TOKEN, "Nothing answers there"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from uuid import UUID
 
-from asgiref.sync import sync_to_async
+from asgiref.sync import async_to_sync, sync_to_async
 from django import forms
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, HttpResponseRedirect
@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET, require_POST
 from alignment.live.measures import UNITS
 from rectaxis.common.fields import number, without_nul
 from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
+from rectaxis.devices.discovery import Announced, announced
 from rectaxis.devices.models import Device
 from rectaxis.devices.stream import said, stream
 from rectaxis.kits.models import Kit
@@ -36,7 +37,8 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
     demand(allowed=may_work(request.user))
     found = get_object_or_404(Kit, pk=pk)
     typed = {name: without_nul(request.POST.get(name, "")) for name in PairForm.base_fields}
-    form = PairForm(typed if request.method == "POST" else None)
+    given = {"address": without_nul(request.GET.get("address", ""))}
+    form = PairForm(typed if request.method == "POST" else None, initial=given)
     if request.method == "POST" and form.is_valid():
         try:
             made = pair_device(request.user, found, **form.cleaned_data)
@@ -55,9 +57,18 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
         "asks": ASKS,
         "do_resets": "sensor_reset",
         "units": json.dumps(UNITS),
+        "looked": "look" in request.GET,
+        "announced": _announced(found) if "look" in request.GET else [],
         "targets": (("a3", "A3"), ("a4", "A4")) if found.code in WITH_TARGETS else (),
     }
     return render(request, "devices/kit.html", context, status=422 if form.errors else 200)
+
+
+def _announced(kit: Kit) -> list[Announced]:
+    """Devices of this kind of kit, and those that go with any, that announce themselves and are not paired here yet."""
+    paired = set(kit.devices.filter(unpaired=False).values_list("address", flat=True))
+    there = async_to_sync(announced)()
+    return [one for one in there if one.address not in paired and one.kit in (kit.code, ANY, "")]
 
 
 def _of(pk: UUID) -> Device:
@@ -108,6 +119,8 @@ def targets(request: Request, pk: UUID, paper: str) -> HttpResponse:
 
 
 WITH_TARGETS = ("target_cameras",)
+ANY = "any"
+"""What a device that goes with any kit names as its kit."""
 _USUAL_AXLES, _MOST_AXLES = 2, 5
 
 

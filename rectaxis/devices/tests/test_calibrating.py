@@ -8,6 +8,7 @@ import numpy as np
 from django.test import TestCase
 from scipy.spatial.transform import Rotation
 
+from alignment.camera.held import look_at
 from alignment.patterns import pattern
 from rectaxis.demo.business import make_people
 from rectaxis.devices.actions.calibrate_cameras import (
@@ -19,12 +20,12 @@ from rectaxis.devices.actions.calibrate_cameras import (
     take_held,
     use_calibration,
 )
-from rectaxis.devices.models import Device
+from rectaxis.devices.models import Device, HeldShot
 from rectaxis.fleets.models import Fleet
 from rectaxis.kits.models import Kit
 from standins.cameras import CameraYard
 
-HELD = (*range(1, 7), *range(15, 21), *range(29, 33))
+HELD = (*range(1, 6), *range(15, 20), *range(29, 33))
 
 
 class Calibrating(TestCase):
@@ -67,11 +68,14 @@ class Calibrating(TestCase):
         self.page(do="leave-out", shot=str(shot.pk))
         self.page(do="use")
         self.assertEqual(Device.objects.get().calibrated, [])
-        for held in HELD:
-            self.taken(calibration, held)
+        for held in HELD[:-1]:
+            self.yard.held = held
+            found = {camera: look_at(calibration.rig, camera, raw) for camera, raw in self.yard.take()}
+            HeldShot.objects.create(calibration=calibration, found=found)
+        self.taken(calibration, HELD[-1])
         page = self.page()
         self.assertIn("good", page)
-        self.assertGreater(page.count("<polygon"), 18)
+        self.assertGreater(page.count("<polygon"), 15)
         self.page(do="use")
         device = Device.objects.get()
         for one in device.rig["cameras"]:

@@ -69,6 +69,7 @@ PAGES = {
     "people:preferences": (200, 200, 200, 200),
     "devices:targets": (404, 404, NO, NO),  # its kit has no targets
     "stages:picture": (404, 404, NO, NO),  # no picture was taken
+    "devices:calibrate": (404, 404, NO, NO),  # it has no cameras
     "devices:kit": (200, 200, NO, NO),
     "devices:feed": (200, 200, NO, NO),
     "stages:devices": (200, 200, NO, NO),
@@ -79,6 +80,7 @@ WRITES = {
     "devices:part": (302, 404, NO, NO),  # the first to ask has parted with it
     "specs:delete": (302, 302, NO, NO),
     "stages:shoot": (302, NO, NO, NO),
+    "stages:look": (400, NO, NO, NO),  # it does not say for which page
     "stages:take-over": (302, NO, NO, NO),
     "stages:leave-out": (302, NO, NO, NO),
     "stages:confirm": (302, NO, NO, NO),
@@ -179,6 +181,7 @@ class Access(TestCase):
             "devices:kit": {"pk": self.done.kit_id},
             "devices:feed": {"pk": self.done.kit_id},
             "devices:ask": {"pk": self.device.pk},
+            "devices:calibrate": {"pk": self.device.pk},
             "devices:part": {"pk": self.device.pk},
             "specs:edit": {"pk": self.figures.pk},
             "specs:delete": {"pk": self.figures.pk},
