@@ -2,6 +2,7 @@
 
 import datetime as dt
 from itertools import combinations
+from typing import ClassVar
 
 from django.utils import timezone
 
@@ -21,6 +22,13 @@ class OwnVehicle(BrowserTestCase):
 
     demo = False
     allowed_noise = ("422",)
+    looked_over: ClassVar[set[tuple[str, str]]] = set()
+
+    def assert_accessible_once(self, page, stage):
+        """A stage's page, once for each way of working: what is found in it there does not hang on the vehicle."""
+        if (type(self).__name__, stage) not in self.looked_over:
+            self.looked_over.add((type(self).__name__, stage))
+            self.assert_accessible(page)
 
     def begin(self, page, kit, pattern, adjusters=()):
         """The first person, a kit, a fleet and a vehicle with what adjusts on it, each on its screen."""
@@ -67,7 +75,7 @@ class OwnVehicle(BrowserTestCase):
         for stage in ("arrive", "look", "rig"):
             at.go(stage)
             at.answer(stage)
-            self.assert_accessible(at.page)
+            self.assert_accessible_once(at.page, stage)
         at.go("roll")
         at.read_gauges()
         at.answer("roll")
@@ -82,7 +90,7 @@ class OwnVehicle(BrowserTestCase):
         )
         self.assertTrue(all(abs(a - b) > 17 for a, b in combinations(named, 2)), "names of lines stand on each other")
         at.go("judge")
-        self.assert_accessible(at.page)
+        self.assert_accessible_once(at.page, "judge")
         at.press(at.page.locator("button:has-text('Save the before')"))
         expect(at.page.locator(".notice")).to_contain_text("The before is saved and sealed.")
 
