@@ -65,20 +65,28 @@ class TargetCameras(YardTestCase):
             told = Sighting.objects.filter(job=self.job, newest_shot=last.sequence)
             self.wait_for(told.exists)
 
-    def roll_and_sweep_by_the_guide(self, page):
-        """The cameras look all the time: a sentence says how far, and a picture is taken wherever the vehicle stands still."""
+    def roll_and_sweep(self, page):
+        """By the guide, where the cameras look all the time and a picture is taken where the vehicle stands still; then by presses."""
         page.check("[data-look-on]")
+        says = page.locator("[data-guide-text]")
+        self.standin.do("roll", deg=-5)
+        expect(says).to_contain_text("back, 5° more")
+        count = Shot.objects.filter(job=self.job).count()
+        self.standin.do("roll", deg=-11)
+        self.taken(count)
+        page.uncheck("[data-look-on]")
         for do, degrees, words in (
-            ("roll", -5, "back, 5° more"), ("roll", -11, ""), ("roll", -21, ""), ("roll", -32, ""), ("steer", 6, "to the left, 4"),
-            ("steer", 10, ""), ("steer", 5, ""), ("steer", -5, ""), ("steer", -10, ""), ("steer", 0, ""),
-        ):  # fmt: skip
-            count = Shot.objects.filter(job=self.job).count()
+            ("roll", -21, "Rolled"),
+            ("roll", -32, "Rolled"),
+            *(("steer", d, "Steered") for d in (10, 5, -5, -10)),
+        ):
             self.standin.do(do, deg=degrees)
-            if words:
-                expect(page.locator("[data-guide-text]")).to_contain_text(words)
-            elif degrees:
-                self.taken(count)
-        expect(page.locator("[data-guide-text]")).to_contain_text("Done")
+            self.take(page, words)
+        page.check("[data-look-on]")
+        expect(says).to_contain_text("Back to straight ahead")
+        self.standin.do("steer", deg=0)
+        expect(says).to_contain_text("Done")
+        page.uncheck("[data-look-on]")
 
     def roll(self, page, first):
         for number, degrees in enumerate((0, -15, -30)):
@@ -121,7 +129,7 @@ class TargetCameras(YardTestCase):
         self.follow()
         self.wait_for(lambda: not Shot.objects.get(job=self.job).wanted)
         page.reload()
-        self.roll_and_sweep_by_the_guide(page)
+        self.roll_and_sweep(page)
         self.assert_true(Visit(self.job).results(Phase.BEFORE), 12)
         page.goto(f"/jobs/{self.job.pk}/read/")
         expect(page.locator("[data-strip='axles/1/total_toe_deg'] .strip-text b")).to_contain_text("toe-in")
