@@ -22,19 +22,21 @@ Wheel = tuple[int, str]
 _UP = np.array([0.0, 0.0, 1.0])
 
 
-def turned_between(rig: Mapping[str, Any], first: Mapping[str, Any], now: Mapping[str, Any]) -> dict[Wheel, Array]:
-    """Of each wheel whose target both shots show, by camera as ``look_at`` found it: its rotation vector (3,), degrees, about the
-    rig's forward, left and upward directions. A wheel that rolls forward turns about left, one that steers to the left about up.
-    """
+def plates_of(rig: Mapping[str, Any], found: Mapping[str, Any]) -> dict[Wheel, Array]:
+    """How each wheel's target is turned (3, 3) in the rig's frame, its z upward, in one shot, by camera as ``look_at`` found it."""
     setup = setup_of(rig)
-    shots = [{"found": found} for found in (first, now)]
-    views = looked_of(setup, shots).views
+    views = looked_of(setup, [{"found": found}]).views
     if not views:
         return {}
     cameras = levelled(setup.cameras, _UP if setup.up is None else setup.up)
     poses = agreeing(views, single_poses(views, [target.plate for target in setup.targets], cameras))
     return {
-        (setup.targets[target].axle, setup.targets[target].side): np.degrees(rotation_vector(at[1][0] @ at[0][0].T))
-        for target, at in stood(views, poses).items()
-        if len(at) == len(shots)
+        (setup.targets[target].axle, setup.targets[target].side): at[0][0] for target, at in stood(views, poses).items()
     }
+
+
+def turned_between(first: Mapping[Wheel, Array], now: Mapping[Wheel, Array]) -> dict[Wheel, Array]:
+    """Of each wheel that ``plates_of`` two shots tell of, its rotation vector (3,), degrees, about the rig's forward, left and
+    upward directions. A wheel that rolls forward turns about left, one that steers to the left about up.
+    """
+    return {wheel: np.degrees(rotation_vector(now[wheel] @ turn.T)) for wheel, turn in first.items() if wheel in now}

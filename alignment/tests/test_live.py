@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from alignment.camera.turning import turned_between
+from alignment.camera.turning import plates_of, turned_between
 from alignment.live.guide import guide_pictures, guide_roll, guide_sweep
 from alignment.live.measures import Measured, measure_of
 from alignment.live.settling import WINDOW_S, Window
@@ -104,19 +104,19 @@ class Pictured(unittest.TestCase):
         for target, shot, name, pixels in scenario.dots(0.02):
             dots = {"numbers": list(range(len(pixels))), "pixels": pixels.tolist(), "found": len(pixels), "hidden": 0}
             found[shot][name][f"T{target + 1}"] = dots
-        rig = scenario.document()
+        plates = [plates_of(scenario.document(), one) for one in found]
         for shot in (1, 2):
-            turned = turned_between(rig, found[0], found[shot])
+            turned = turned_between(plates[0], plates[shot])
             for wheel in scenario.wheels:
                 truth = rolled_by(wheel, scenario.moments[shot]) - rolled_by(wheel, scenario.moments[0])
                 self.assertAlmostEqual(turned[wheel.axle, wheel.side][1], truth, delta=0.3)
-        turned = turned_between(rig, found[2], found[3])
+        turned = turned_between(plates[2], plates[3])
         before, after = (plates_at(scenario.wheels, scenario.moments[shot]) for shot in (2, 3))
         for wheel, pose in after.items():
             truth = Rotation.from_matrix(pose.turn @ before[wheel].turn.T).as_rotvec(degrees=True)
             self.assertAlmostEqual(turned[wheel][2], truth[2], delta=0.1)
             self.assertGreater(abs(truth[2]), 6.0) if wheel[0] == 1 else self.assertLess(abs(truth[2]), 0.3)
-        self.assertEqual(turned_between(rig, found[0], {"A": {}, "B": {}}), {})
+        self.assertEqual(plates_of(scenario.document(), {"A": {}, "B": {}}), {})
 
 
 class Measures(unittest.TestCase):

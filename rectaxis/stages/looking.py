@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import logging
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 from uuid import UUID
@@ -18,10 +18,11 @@ from uuid6 import uuid7
 
 from alignment.camera.pictures import PictureError
 from alignment.camera.shots import Rolled, look_at
-from alignment.camera.turning import turned_between
+from alignment.camera.turning import Wheel, plates_of, turned_between
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, solve_phase
 from alignment.live.guide import enough, guide_pictures
+from alignment.model.formula import Array
 from rectaxis.business.words import in_words_of_the_business
 from rectaxis.record.models import Job, Shot, Sighting
 from rectaxis.record.slot import Phase
@@ -30,8 +31,8 @@ from rectaxis.visit.sightings import shots_of
 from rectaxis.visit.visit import Visit
 
 log = logging.getLogger("rectaxis.devices")
-_FORGET_S = 12.0
-"""A page says every four seconds that it looks on."""
+_FORGET_S = 5.0
+"""A page says every two seconds that it looks on."""
 _LATE_S = 4.0
 """Pictures that have not come by then are asked for anew."""
 _MOST = 20
@@ -142,37 +143,39 @@ class Pace:
     """How far a vehicle had been rolled and steered in the pictures that were taken: each against the first of its kind."""
 
     rig: Mapping[str, Any]
-    straight: tuple[int, ...]
-    first: Mapping[str, Any]
-    last: Mapping[str, Any]
-    rolled: tuple[float, ...]
-    steered: tuple[float, ...]
+    steered_axles: tuple[int, ...]
+    first: Mapping[Wheel, Array]
+    straight: Mapping[Wheel, Array]
+    rolled: tuple[float, ...] = ()
+    steered: tuple[float, ...] = ()
 
     @classmethod
     def of(cls, visit: Visit, shots: Sequence[Shot]) -> Pace:
         """Of the shots of a roll and a sweep, of which at least the first is there."""
-        rolls = [one for one in shots if one.move == Shot.Move.ROLL]
-        rig, first, last = rolls[0].rig, rolls[0].found, rolls[-1].found
+        rig = shots[0].rig
+        rolls = [plates_of(rig, one.found) for one in shots if one.move == Shot.Move.ROLL]
+        sweeps = [plates_of(rig, one.found) for one in shots if one.move == Shot.Move.SWEEP]
         axles = tuple(axle.number for axle in visit.snapshot.vehicle.axles if axle.steers)
-        empty = cls(rig, axles, first, last, (), ())
-        sweeps = [one.found for one in shots if one.move == Shot.Move.SWEEP]
+        bare = cls(rig, axles, rolls[0], rolls[-1])
         return replace(
-            empty,
-            rolled=tuple(ahead for one in rolls if (ahead := empty.ahead(one.found)) is not None),
-            steered=tuple(turned for one in sweeps if (turned := empty.turned(one)) is not None),
+            bare,
+            rolled=tuple(ahead for one in rolls if (ahead := bare.ahead(one)) is not None),
+            steered=tuple(turned for one in sweeps if (turned := bare.turned(one)) is not None),
         )
 
-    def ahead(self, found: Mapping[str, Any]) -> float | None:
+    def ahead(self, now: Mapping[Wheel, Array]) -> float | None:
         """How far forward the wheels have rolled since the first picture, degrees; None where none is seen."""
-        seen = [float(turn[1]) for turn in turned_between(self.rig, self.first, found).values()]
-        return sum(seen) / len(seen) if seen else None
+        return _mean(float(turn[1]) for turn in turned_between(self.first, now).values())
 
-    def turned(self, found: Mapping[str, Any]) -> float | None:
+    def turned(self, now: Mapping[Wheel, Array]) -> float | None:
         """How far to the left the steered wheels have turned since the last picture of the roll, degrees."""
-        seen = [
-            float(turn[2]) for (axle, _), turn in turned_between(self.rig, self.last, found).items() if axle in self.straight
-        ]  # fmt: skip
-        return sum(seen) / len(seen) if seen else None
+        turns = turned_between(self.straight, now).items()
+        return _mean(float(turn[2]) for (axle, _), turn in turns if axle in self.steered_axles)
+
+
+def _mean(values: Iterable[float]) -> float | None:
+    seen = list(values)
+    return sum(seen) / len(seen) if seen else None
 
 
 def _last(visit: Visit, phase: Phase) -> list[Shot]:
@@ -182,13 +185,13 @@ def _last(visit: Visit, phase: Phase) -> list[Shot]:
 def _guided(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
     """How to move on, and, once it stands where a picture is wanted, which."""
     pace = look.pace
-    ahead = pace.ahead(found) if pace is not None else None
+    plates = plates_of(pace.rig, found) if pace is not None else {}
+    ahead = pace.ahead(plates) if pace is not None else None
     if pace is None or ahead is None:
         return []
-    now = ahead, (pace.turned(found) or 0.0)
+    now = ahead, (pace.turned(plates) or 0.0)
     with in_words_of_the_business():
-        steers = bool(pace.straight)
-        guide = guide_pictures(pace.rolled, pace.steered, now, steers=steers)
+        guide = guide_pictures(pace.rolled, pace.steered, now, steers=bool(pace.steered_axles))
     told = guide.as_dict()
     before, look.stood = look.stood, now
     still = before is not None and abs(now[0] - before[0]) < _STILL_DEG and abs(now[1] - before[1]) < _STILL_DEG

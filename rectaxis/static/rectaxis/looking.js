@@ -1,7 +1,7 @@
 // While a vehicle is set the cameras may look all the time: this page says every few seconds that it wants that, as long as somebody
 // sees it. What they see comes as everything else that is live; on the record is only what is taken.
 
-const AGAIN_MS = 4000;
+const AGAIN_MS = 2000;
 const ON = "rectaxis-look-on";
 
 export function startLooking(bench) {
