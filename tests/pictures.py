@@ -98,15 +98,6 @@ class LivePictures(YardTestCase):
         self.wait_for(
             lambda: Sighting.objects.filter(job=job, newest_shot=Shot.objects.filter(job=job).last().sequence).exists()
         )
-        page.reload()
         page.check("[data-look-on]")
         expect(page.locator("[data-guide-text]")).to_contain_text("Steer to the left")
         page.screenshot(path=str(FOLDER / "cameras.png"))
-        page.goto(f"/kits/{job.kit_id}/devices/")
-        page.click("a:has-text('Calibrate its cameras')")
-        page.click("button:has-text('Begin a calibration')")
-        for _ in range(8):
-            standin.do("hold")
-            page.click("button:has-text('Take a picture')")
-            page.wait_for_selector("#calibration:not([hx-get])")
-        page.screenshot(path=str(FOLDER / "calibrate.png"))
