@@ -6,8 +6,8 @@ from pathlib import Path
 
 from django.utils import timezone
 
-from alignment.camera.setups import FEWEST_ROLLS
 from alignment.jobfile import parse, solve_phase
+from alignment.live.guide import FEWEST_ROLLS
 from alignment.simulate.rolling import Moment
 from rectaxis.demo.doing import look_over
 from rectaxis.devices.actions.pair_device import pair_device

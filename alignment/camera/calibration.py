@@ -42,7 +42,8 @@ and 0.03 %).
 _ROUNDS, _SETTLED = 40, 1e-8
 _WIDE_DEG = 25.0
 """A target that is tilted by so much against another picture's tells the focal length."""
-_CELLS = 3
+CELLS = 3
+"""Each way: a lens is told where targets were in all such parts of its picture."""
 
 
 @dataclass(frozen=True)
@@ -409,6 +410,11 @@ def _verdict(found: Certified, number: int, camera: Mapping[str, Any]) -> dict[s
     return {"camera": camera["id"], "good": good, "toe_deg": toe, "message": ". ".join((said, *advice)) + "."}
 
 
+def cells_of(pixels: Array, size: Sequence[int]) -> set[tuple[int, int]]:
+    """The parts of a picture of that size in which pixels (n, 2) lie: how far right, and how far down."""
+    return {(x, y) for x, y in (pixels * CELLS // np.array(size)).astype(int).tolist()}
+
+
 def _advice(found: Certified, number: int, camera: Mapping[str, Any]) -> list[str]:
     """What would better a certificate most."""
     mine = [at for at, view in enumerate(found.views) if view.camera == number]
@@ -420,12 +426,8 @@ def _advice(found: Certified, number: int, camera: Mapping[str, Any]) -> list[st
     ]
     if max(tilts) < _WIDE_DEG:
         said.append("Tilt the target by 30 to 45° each way: pictures face on tell little of the focal length")
-    cells = {
-        tuple(cell)
-        for at in mine
-        for cell in (found.views[at].pixels * _CELLS // np.array(camera["size"])).astype(int).tolist()
-    }
-    if len(cells) < _CELLS * _CELLS - 1:
+    cells = set[tuple[int, int]]().union(*(cells_of(found.views[at].pixels, camera["size"]) for at in mine))
+    if len(cells) < CELLS * CELLS - 1:
         said.append("Hold the target into the picture's corners too")
     if found.stands[number] is not None and TOE_BY_TURN * camera["u_rotation_deg"] > TOE_BY_FOCAL * camera["u_focal"]:
         said.append("Take more shots in which two cameras see one target, near and far")

@@ -12,9 +12,10 @@ from alignment.camera.doubts import Warned, worst_doubt
 from alignment.camera.lens import Camera
 from alignment.camera.model import Scene
 from alignment.camera.poses import Poses
-from alignment.camera.setups import FEWEST_ROLLS, Setup
+from alignment.camera.setups import Setup
 from alignment.camera.start import first_scene, spin, stood
 from alignment.camera.views import View
+from alignment.live.guide import FEWEST_ROLLS
 from alignment.model.formula import Array
 from alignment.model.vehicle import side_sign
 

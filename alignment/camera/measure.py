@@ -18,10 +18,11 @@ from alignment.camera.order import misplaced
 from alignment.camera.pictures import PictureError, Read
 from alignment.camera.poses import agreeing, single_poses
 from alignment.camera.readings import PlumbLine, Told, covariance, tell
-from alignment.camera.setups import FEWEST_ROLLS, Setup
+from alignment.camera.setups import Setup
 from alignment.camera.start import stood
 from alignment.camera.views import View, turned_by
 from alignment.errors import Fault, JobFileError
+from alignment.live.guide import FEWEST_ROLLS
 from alignment.model.formula import Array
 
 FORMAT = "rectaxis-pictures-results"

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from alignment.camera.doubts import Warned
 from alignment.camera.fit import LEAST_ROLLED_DEG
-from alignment.camera.setups import FEWEST_ROLLS, Setup
+from alignment.camera.setups import Setup
 from alignment.checker import Checker
+from alignment.live.guide import FEWEST_ROLLS
 
 WANTED_DEG = 30
 """A roll that tells axes well: what to ask for where it was too little."""

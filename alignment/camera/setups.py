@@ -15,13 +15,13 @@ from alignment.camera.plates import MARKERS, Plate
 from alignment.checker import Checker
 from alignment.errors import Fault, JobFileError
 from alignment.jobfile import MOST_BYTES, PHASES, read_document
+from alignment.live.guide import FEWEST_ROLLS
 from alignment.model.formula import Array
 from alignment.model.vehicle import SIDES
 
 FORMAT = "rectaxis-pictures"
 VERSION = 1
 MOVES = ("roll", "sweep", "still")
-FEWEST_ROLLS = 3
 MOST_PIXELS, MOST_PLACES, MOST_AXLES, MOST_ITEMS = 20_000, 100, 20, 100
 """No camera, plate, vehicle or list that is meant has more."""
 _FEWEST_PLACES = 6

@@ -8,16 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
+from alignment.camera.lens import Camera
 from alignment.camera.measure import Looked, as_dict, followed, measured, readings_of
-from alignment.camera.setups import FEWEST_ROLLS, FORMAT, VERSION, Setup, parse
+from alignment.camera.setups import FORMAT, VERSION, Setup, parse
 from alignment.camera.views import View
-
-if TYPE_CHECKING:
-    from alignment.camera.detect import Dots, Missed
+from alignment.live.guide import FEWEST_ROLLS
 
 OF_RIG = ("cameras", "targets", "up", "u_up_deg", "plumb", "u_plumb_deg")
 _NAME = "stand"
@@ -50,19 +49,16 @@ def look_at(rig: Mapping[str, Any], camera: str, raw: bytes) -> dict[str, Any]:
     """What is found in one picture, by target: ``numbers`` and ``pixels`` of its dots, how many were ``found`` and
     ``hidden``; or why it was ``missed``. **Raises** JobFileError, and PictureError for a picture that cannot be read.
     """
-    from alignment.camera.detect import find_targets
+    setup = setup_of(rig)
+    return found_in(setup, raw, next(one for one in setup.cameras if one.id == camera))
+
+
+def found_in(setup: Setup, raw: bytes, eye: Camera) -> dict[str, Any]:
+    """The same of a picture that was taken by a camera as ``eye`` has it."""
+    from alignment.camera.detect import Missed, find_targets
     from alignment.camera.pictures import decode
 
-    setup = setup_of(rig)
-    eye = next(one for one in setup.cameras if one.id == camera)
     found = find_targets(decode(raw, eye.size), [target.plate for target in setup.targets], eye)
-    return as_found(setup, found)
-
-
-def as_found(setup: Setup, found: Mapping[int, Dots | Missed]) -> dict[str, Any]:
-    """What was found in a picture by number of its target, as it is kept: by the target's name."""
-    from alignment.camera.detect import Missed
-
     return {
         setup.targets[number].id: {"missed": one.why}
         if isinstance(one, Missed)

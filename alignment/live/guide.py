@@ -162,7 +162,7 @@ _FARTHER_DEG = 8.0
 _PICTURE_WITHIN_DEG, _STEERED_WITHIN_DEG = 3.0, 1.0
 
 
-def enough(rolled: Sequence[float]) -> bool:
+def rolled_enough(rolled: Sequence[float]) -> bool:
     """Whether the vehicle was rolled through enough, degrees in each picture, that axes are told well."""
     return len(rolled) >= FEWEST_ROLLS and max(rolled) - min(rolled) >= ENOUGH_DEG
 
@@ -176,7 +176,7 @@ def guide_pictures(
     steered in each of the sweep, to the left positive, and ``now`` both; degrees.
     """
     ahead, turned = now
-    if not enough(rolled):
+    if not rolled_enough(rolled):
         if not rolled:
             return Guide("stop", 0.0, 0.0, (), "Wheels straight. Let it stand for the first picture.")
         sign = 1.0 if max(rolled) > -min(rolled) else -1.0

@@ -14,7 +14,8 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
-from alignment.camera.held import FEWEST, WANTED, counts
+from alignment.camera.calibration import cells_of
+from alignment.camera.held import BOTH_WANTED, CELLS, FEWEST, WANTED, Seen, next_words, seen_in
 from rectaxis.devices.actions.calibrate_cameras import (
     CalibrationError,
     begin_calibration,
@@ -27,10 +28,6 @@ from rectaxis.devices.actions.calibrate_cameras import (
 from rectaxis.devices.models import Calibration, Device, HeldShot
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
-
-BOTH_WANTED = 6
-"""Shots that two cameras see together tell well how they stand to each other; a choice."""
-CELLS = 3
 
 
 @dataclass(frozen=True)
@@ -68,60 +65,33 @@ class Shown:
     said: str
 
 
-def fields_of(calibration: Calibration, shots: Sequence[HeldShot]) -> list[Field]:
+def fields_of(calibration: Calibration, shots: Sequence[HeldShot], seen: Seen) -> list[Field]:
     """What each camera has seen, and what its certificate is good for as far as it goes."""
-    seen = counts(calibration.rig, [{"found": shot.found} for shot in shots])
     verdicts = {one["camera"]: one for one in (calibration.results or {}).get("verdicts", ())}
     found = []
     for camera in calibration.rig["cameras"]:
         name, (wide, high) = camera["id"], camera["size"]
         dots = [
-            np.array(one["pixels"], dtype=np.float32)
+            np.array(one["pixels"], dtype=float)
             for shot in shots
             for one in shot.found.get(name, {}).values()
             if "missed" not in one
         ]
-        cells = {tuple(cell) for one in dots for cell in (one * CELLS // np.array([wide, high])).astype(int).tolist()}
+        cells = set[tuple[int, int]]().union(*(cells_of(one, (wide, high)) for one in dots))
         verdict = verdicts.get(name, {"message": "", "good": False})
         found.append(
             Field(
-                name, wide, high, [_outline(one) for one in dots], seen[name],
+                name, wide, high, [_outline(one) for one in dots], seen.by_camera[name],
                 [(x * wide / CELLS, y * high / CELLS) for y in range(CELLS) for x in range(CELLS) if (x, y) not in cells],
-                _sentence(verdict["message"]), verdict["good"],
+                verdict["message"], verdict["good"],
             )
         )  # fmt: skip
     return found
 
 
-def _sentence(message: str) -> str:
-    """A verdict without the camera's name, which stands above it."""
-    said = message.partition(": ")[2]
-    return said[:1].upper() + said[1:]
-
-
 def _outline(dots: np.ndarray[Any, Any]) -> str:
     """The outline of a target's dots, as SVG points."""
-    return " ".join(f"{x:.0f},{y:.0f}" for [[x, y]] in cv2.convexHull(dots).tolist())
-
-
-def next_words(calibration: Calibration, shots: Sequence[HeldShot]) -> str:
-    """What to hold next, in a sentence or two."""
-    seen = counts(calibration.rig, [{"found": shot.found} for shot in shots])
-    names = [one["id"] for one in calibration.rig["cameras"]]
-    first = next((name for name in names if seen[name] < WANTED), None)
-    if first is not None and not any(seen[name] for name in names):
-        return (
-            f"Hold a printed target still before camera {first}, so that it fills about half of its picture, and take it. Then tilt it "
-            "by 30 to 45° each way, and hold it into each corner."
-        )
-    if first is not None:
-        least = "" if seen[first] >= FEWEST else f", at least {FEWEST}"
-        return f"Camera {first}: {seen[first]} of {WANTED} pictures{least}. Tilt the target each way, and fill the parts that are still hatched."
-    if len(names) > 1 and seen[""] < BOTH_WANTED:
-        return f"Hold the target where two cameras see it, near and far: {seen['']} of {BOTH_WANTED} shots."
-    if calibration.results and all(one["good"] for one in calibration.results["verdicts"]):
-        return "That is enough. Use it, or take more pictures to make it surer."
-    return "What would make it better is said below each camera."
+    return " ".join(f"{x:.0f},{y:.0f}" for [[x, y]] in cv2.convexHull(dots.astype(np.float32)).tolist())
 
 
 @require_http_methods(["GET", "POST"])
@@ -135,20 +105,19 @@ def calibrate(request: Request, pk: UUID) -> HttpResponse:
     context: dict[str, Any] = {"device": device, "kit": device.kit, "calibration": calibration}
     if calibration is not None:
         shots = calibration.counting
+        seen = seen_in(calibration.rig, [{"found": shot.found} for shot in shots])
         context |= {
-            "fields": fields_of(calibration, shots), "next": next_words(calibration, shots),
-            "waiting": any(shot.wanted for shot in shots), "both": counts(calibration.rig, [{"found": s.found} for s in shots])[""],
-            "shots": [_shown(number, shot) for number, shot in reversed(list(enumerate(shots, start=1)))], "both_wanted": BOTH_WANTED,
-            "several": len(calibration.rig["cameras"]) > 1, "faults": _faults(calibration, shots),
+            "fields": fields_of(calibration, shots, seen), "next": next_words(seen, calibration.results),
+            "waiting": any(shot.wanted for shot in shots), "both": seen.together, "both_wanted": BOTH_WANTED,
+            "shots": [_shown(number, shot) for number, shot in reversed(list(enumerate(shots, start=1)))],
+            "several": len(seen.by_camera) > 1, "faults": _faults(calibration, seen),
         }  # fmt: skip
     return render(request, "devices/calibrate.html", context)
 
 
-def _faults(calibration: Calibration, shots: Sequence[HeldShot]) -> list[str]:
+def _faults(calibration: Calibration, seen: Seen) -> list[str]:
     """Why nothing is told yet, once each camera has seen enough: before that the next picture is what to look at."""
-    seen = counts(calibration.rig, [{"found": shot.found} for shot in shots])
-    few = any(seen[one["id"]] < FEWEST for one in calibration.rig["cameras"])
-    return [] if few else calibration.fault.splitlines()
+    return [] if min(seen.by_camera.values()) < FEWEST else calibration.fault.splitlines()
 
 
 def _shown(number: int, shot: HeldShot) -> Shown:

@@ -51,6 +51,12 @@ class Followed:
 
     async def follow(self) -> None:
         """Connect, listen, and when that ends do it again."""
+        try:
+            await self._follow()
+        finally:
+            await self._client.aclose()
+
+    async def _follow(self) -> None:
         wait = _AGAIN_S
         while True:
             try:

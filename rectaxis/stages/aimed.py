@@ -13,14 +13,15 @@ from rectaxis.visit.judged import path_of
 
 
 def aimed(page: Page, step: Step | None) -> Iterator[tuple[str, str]]:
-    """The judged results that the move in hand changes, or the last one that nothing was seen of since, what changes most first:
-    the path of each, and what it should come to, in words.
+    """The path of each judged result that a move changes, and what it should come to, in words; what changes most comes first. The
+    move is the one in hand, or else the last one made, until the cameras have seen what it did.
     """
     setting = page.visit.setting
     moves = setting.moves
-    until = None if step is not None or not moves else moves[-1].sequence
-    results = setting.results(until)
-    changes = {} if step is None and not moves else _changes(page, step)
+    if step is None and not (moves and setting.unseen):
+        return
+    results = setting.results(None if step is not None else moves[-1].sequence)
+    changes = _changes(page, step)
     judged = {path_of(verdict) for verdict in results.verdicts}
     for path, by in sorted(changes.items(), key=lambda item: -abs(item[1])):
         estimate = results.estimates.get(path)

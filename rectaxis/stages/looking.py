@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import logging
 import threading
+from collections import deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -21,12 +22,14 @@ from alignment.camera.shots import Rolled, look_at
 from alignment.camera.turning import Wheel, plates_of, turned_between
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, solve_phase
-from alignment.live.guide import enough, guide_pictures
+from alignment.live.guide import guide_pictures, rolled_enough
 from alignment.model.formula import Array
 from rectaxis.business.words import in_words_of_the_business
 from rectaxis.record.models import Job, Shot, Sighting
 from rectaxis.record.slot import Phase
 from rectaxis.stages.moving import Heard, Moving, Watched, messages
+from rectaxis.visit.actions.look_on import LOOKED_AT
+from rectaxis.visit.actions.take_shot import MOST_SHOTS
 from rectaxis.visit.sightings import shots_of
 from rectaxis.visit.visit import Visit
 
@@ -38,7 +41,6 @@ _LATE_S = 4.0
 _MOST = 20
 _STILL_DEG = 0.3
 """Between two looks a vehicle that stands turns no wheel by so much."""
-LOOKED_AT = (Phase.BEFORE, Phase.SET, Phase.AFTER)
 NAMED = "look-"
 """How the name of a look begins, by which a device's pictures are told from those of a shot that is kept."""
 
@@ -68,7 +70,8 @@ class Looking:
 
     def __init__(self) -> None:
         self._looks: dict[tuple[str, str, str], Look] = {}
-        self._told: list[str] = []
+        # Pictures come in threads of their own: what they tell is put in at one end, and taken out at the other.
+        self._told = deque[str]()
 
     def want(self, wanted: Mapping[str, str], now: float) -> None:
         """A page wants to see how a vehicle stands, for some seconds more."""
@@ -93,12 +96,12 @@ class Looking:
 
     def news(self) -> list[str]:
         """What has been seen since this was asked last."""
-        told, self._told = self._told, []
-        return told
+        return [self._told.popleft() for _ in range(len(self._told))]
 
-    def keep(self, shot: str, camera: str, raw: bytes, *, moved: bool) -> None:
+    def keep(self, device: str, shot: str, camera: str, raw: bytes, *, moved: bool) -> None:
         """Take in a picture of a look; with the last one of it the vehicle is told. Cameras that ``moved`` tell nothing."""
-        look = next((one for one in self._looks.values() if one.asked == shot), None)
+        looks = list(self._looks.values())
+        look = next((one for one in looks if (one.device, one.asked) == (device, shot)), None)
         if look is None:
             return
         try:
@@ -118,7 +121,7 @@ class Looking:
                     return
                 # The next pictures are taken while this one is worked out.
                 look.asked = ""
-                self._told += _told(look, visit, found)
+                self._told.extend(_told(look, visit, found))
         except (JobFileError, PictureError, ValueError) as error:
             log.info("what the cameras saw of visit %s could not be used: %s", look.watched.job, error)
             look.asked = ""
@@ -178,10 +181,6 @@ def _mean(values: Iterable[float]) -> float | None:
     return sum(seen) / len(seen) if seen else None
 
 
-def _last(visit: Visit, phase: Phase) -> list[Shot]:
-    return shots_of(visit.journal, phase)[-1:]
-
-
 def _guided(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
     """How to move on, and, once it stands where a picture is wanted, which."""
     pace = look.pace
@@ -195,9 +194,11 @@ def _guided(look: Look, visit: Visit, found: Mapping[str, Any]) -> list[str]:
     told = guide.as_dict()
     before, look.stood = look.stood, now
     still = before is not None and abs(now[0] - before[0]) < _STILL_DEG and abs(now[1] - before[1]) < _STILL_DEG
-    # Where the last pictures did not come, a person looks first.
-    if guide.way == "stop" and still and not any(shot.wanted or shot.faults for shot in _last(visit, look.of)):
-        swept = pace.steered or enough(pace.rolled)
+    # Where the last pictures did not come, or no more are kept, a person looks first.
+    last = shots_of(visit.journal, look.of)[-1]
+    may = not last.wanted and not last.faults and len(visit.journal.shots) < MOST_SHOTS
+    if guide.way == "stop" and still and may:
+        swept = pace.steered or rolled_enough(pace.rolled)
         told["shoot"] = str(Shot.Move.SWEEP if swept else Shot.Move.ROLL)
     return [json.dumps(look.watched.head | {"guide": told})]
 

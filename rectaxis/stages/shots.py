@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from alignment.live.guide import ENOUGH_DEG, FEWEST_ROLLS, SWEEP_DEG
 from alignment.model.vehicle import axle_name
 from alignment.speech import of_sides, side_name
 from rectaxis.devices.models import Device
@@ -15,10 +16,8 @@ from rectaxis.stages.page import Page
 from rectaxis.visit.sightings import holding, newest, shots_of
 
 WITH_PICTURES = ("roll", "read", "set", "prove")
-_WANTED_DEG = 25.0
-"""A roll by so much tells axes well; less costs certainty (devices.md)."""
 _GOOD_DEG = 30.0
-_ROLLS, _SWEEPS = 3, 4
+"""Where the bar of the roll is full."""
 _PLACES = {
     Shot.Move.ROLL: "Rolled: take it",
     Shot.Move.SWEEP: "Steered: take it",
@@ -138,7 +137,7 @@ def _buttons(phase: Phase, shots: Sequence[Shot], rolled: float) -> list[Button]
         return [Button(Shot.Move.STILL, _PLACES[Shot.Move.STILL], True), Button(Shot.Move.ROLL, again, False)]
     if not any(shot.move == Shot.Move.ROLL for shot in shots):
         return [Button(Shot.Move.ROLL, "Take the first, at rest", True)]
-    steer = any(shot.move == Shot.Move.SWEEP for shot in shots) or rolled >= _WANTED_DEG
+    steer = any(shot.move == Shot.Move.SWEEP for shot in shots) or rolled >= ENOUGH_DEG
     return [
         Button(Shot.Move.ROLL, _PLACES[Shot.Move.ROLL], not steer),
         Button(Shot.Move.SWEEP, _PLACES[Shot.Move.SWEEP], steer),
@@ -159,11 +158,13 @@ def _next(phase: Phase, shots: Sequence[Shot], *, rolled: float, stale: bool, mi
     sweeps = sum(shot.move == Shot.Move.SWEEP for shot in shots)
     if not rolls:
         return "Wheels straight, steering held. Take the first pictures as the vehicle stands."
-    if rolls < _ROLLS:
+    if rolls < FEWEST_ROLLS:
         return "Push the vehicle back by a hand's breadth, smoothly, let it stand, and take the next."
-    if rolled < _WANTED_DEG and not sweeps:
-        return f"Rolled by {rolled:.0f}° so far; {_WANTED_DEG:.0f}° and more tell the axes well. Push on, and take another."
-    if sweeps < _SWEEPS:
+    if rolled < ENOUGH_DEG and not sweeps:
+        return (
+            f"Rolled by {rolled:.0f}° so far; {ENOUGH_DEG:.0f}° and more tell the axes well. Push on, and take another."
+        )
+    if sweeps < len(SWEEP_DEG):
         return "Hold the brakes. Steer to 10° and 5° to the left, then 5° and 10° to the right: let it stand and take each."
     return "That is enough. More pictures make it surer."
 

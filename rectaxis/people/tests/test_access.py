@@ -80,7 +80,7 @@ WRITES = {
     "devices:part": (302, 404, NO, NO),  # the first to ask has parted with it
     "specs:delete": (302, 302, NO, NO),
     "stages:shoot": (302, NO, NO, NO),
-    "stages:look": (400, NO, NO, NO),  # it does not say for which page
+    "stages:look": (422, NO, NO, NO),  # it does not say for which page
     "stages:take-over": (302, NO, NO, NO),
     "stages:leave-out": (302, NO, NO, NO),
     "stages:confirm": (302, NO, NO, NO),

@@ -11,17 +11,13 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_GET, require_POST
 
-from rectaxis.devices.channel import want
-from rectaxis.devices.models import Device
-from rectaxis.people.access import demand, may_measure
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
-from rectaxis.record.journal import Journal
 from rectaxis.record.models import Job, Shot
 from rectaxis.record.slot import Phase
-from rectaxis.stages.looking import LOOKED_AT
 from rectaxis.stages.moving import GUIDED
 from rectaxis.stages.views.common import job_of
+from rectaxis.visit.actions.look_on import cameras_of, look_on
 from rectaxis.visit.actions.take_shot import leave_out_shot, picture_path, see_simulated, take_over_sighting, take_shot
 
 _STAGES = {Phase.BEFORE: "roll", Phase.SET: "set", Phase.AFTER: "prove"}
@@ -32,7 +28,7 @@ def shoot(request: Request, pk: UUID) -> HttpResponse:
     """Take pictures now."""
     job = get_object_or_404(Job, pk=pk)
     phase, move = request.POST.get("phase", ""), request.POST.get("move", "")
-    device = _cameras(job)
+    device = cameras_of(job)
 
     def act() -> None:
         if device is None and job.simulation:
@@ -48,18 +44,13 @@ def shoot(request: Request, pk: UUID) -> HttpResponse:
 @require_POST
 def look(request: Request, pk: UUID) -> HttpResponse:
     """A page wants the cameras to look on for some seconds more; what they see is not kept."""
-    demand(allowed=may_measure(request.user))
     job = get_object_or_404(Job, pk=pk)
-    device, of, shows = _cameras(job), request.GET.get("of", ""), request.GET.get("shows", "")
-    if of not in LOOKED_AT or shows not in {*Phase, *GUIDED}:
-        return HttpResponse(status=400)
-    if device is not None and not {of, Phase.AFTER} & set(Journal(job).seals):
-        want(do="look", job=str(pk), device=str(device.pk), of=of, phase=shows, style=request.user.angle_style)
+    shows = request.GET.get("shows", "")
+    try:
+        look_on(request.user, job, request.GET.get("of", ""), shows if shows in {*Phase, *GUIDED} else "")
+    except RecordError as error:
+        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
     return HttpResponse(status=204)
-
-
-def _cameras(job: Job) -> Device | None:
-    return Device.objects.filter(kit__in=job.kits, unpaired=False, identity__kind="cameras").first()
 
 
 @require_POST

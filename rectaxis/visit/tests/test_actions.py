@@ -52,6 +52,7 @@ from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.look_at_scales import look_at_scales
+from rectaxis.visit.actions.look_on import look_on
 from rectaxis.visit.actions.mark_damage import mark_damage, set_mark_aside
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.read_in_job_file import read_in_job_file
@@ -133,6 +134,7 @@ ON_A_JOB = {
     see_simulated: (lambda p, j: see_simulated(p, j, Phase.SET), ()),
     leave_out_shot: (lambda p, j: leave_out_shot(p, a_shot(p, j)), WHILE_OPEN),
     take_over_sighting: (take_over_sighting, ()),
+    look_on: (lambda p, j: look_on(p, j, "before", "roll"), ()),
 }
 WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
 # Of no job: how it is called, and who may.

@@ -18,7 +18,7 @@ def kept(device: str, shot: str, camera: str, raw: bytes, moved: bool) -> None: 
     """Take in a picture, whatever it is of, in a thread whose connection to the database ends with it."""
     try:
         if shot.startswith(NAMED):
-            WATCHING.looking.keep(shot, camera, raw, moved=moved)
+            WATCHING.looking.keep(device, shot, camera, raw, moved=moved)
             return
         keep_held(device, shot, camera, raw)
         keep_shot(device, shot, camera, raw, moved=moved)
