@@ -27,8 +27,10 @@ _WINDOW, _SOFT = 0.5, 0.12
 """A dot's darkness counts up to a share of the same way, and fades out over a part of half a pitch: a sharp edge would count or
 not count whole pixels of a blurred dot's tail, by how the dot lies on the pixels, alike in every picture that it lies so.
 """
-_CENTRED = 0.005
-"""Pixels: windows that lie off their dots by more are put there anew; what they cut off the tails pulls the middles."""
+_CENTRED = 0.0005
+"""Pixels: where the grid through the dots lies off the one that their windows were put on by more, they are put there anew.
+What windows cut off the tails pulls the middles after them, a grid that is too large or too small alike at every dot.
+"""
 _ASIDE = 0.1
 """Of a dot's width: where windows lie so far off, a dot that looks whole may be half of two."""
 _FROM_EDGE = 0.3
@@ -136,19 +138,22 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
             # A small marker or two place windows by a few pixels: what is dark in them is enough to place them better. What
             # looks whole in them is not, yet.
             good = look.seen
-        enough = bool(good.sum() >= _FEWEST_DOTS)
-        settled = bool((near == before).all()) and int(good.sum()) <= most and look.off < _CENTRED
-        before, most = near, int(good.sum())
-        if good.sum() < _FEWEST_TO_STEP or (settled and not enough):
+        if good.sum() < _FEWEST_TO_STEP:
             return Missed(look.why)
+        enough = bool(good.sum() >= _FEWEST_DOTS)
         places, ideal = plate.dots[good], camera.ideal(middles[good])
-        known = np.concatenate((plate.dots[good], on_plate))
-        grid = (
+        known = np.concatenate((places, on_plate))
+        windows, grid = (
+            grid,
             _Grid.near(plate, places, ideal)
             if enough
-            else _Grid.near(plate, known, np.concatenate((ideal, of_markers)))
+            else _Grid.near(plate, known, np.concatenate((ideal, of_markers))),
         )
-        if settled:
+        nothing_new = bool((near == before).all()) and int(good.sum()) <= most
+        before, most = near, int(good.sum())
+        if nothing_new and grid is not None and camera.apart(grid.at(places), windows.at(places)) < _CENTRED:
+            if not enough:
+                return Missed(look.why)
             break
     if grid is None:
         return Missed("grid")

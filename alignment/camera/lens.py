@@ -64,6 +64,10 @@ class Camera:
         """Pixels (..., 2) of ideal places (..., 2), which are x/z and y/z."""
         return np.asarray(distort(ideal, self.distortion) * self.focal + self.principal)
 
+    def apart(self, some: Array, others: Array) -> float:
+        """By how much ideal places (n, 2) lie off others, the root of the mean square, pixels in the middle of the picture."""
+        return float(np.sqrt((((some - others) * self.focal) ** 2).sum(axis=-1).mean()))
+
     def ideal(self, pixels: Array) -> Array:
         """Ideal places (..., 2) of pixels (..., 2): the distortion undone by Newton's steps."""
         seen = (pixels - self.principal) / self.focal
