@@ -9,7 +9,7 @@ from __future__ import annotations
 import queue
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
@@ -169,10 +169,11 @@ class BrowserTestCase(StaticLiveServerTestCase):
             self.assertLess(time.monotonic(), until, "waited in vain")
             time.sleep(0.05)
 
-    def assert_accessible(self, page: Far) -> None:
-        """No serious or critical fault found by axe-core."""
+    def assert_accessible(self, page: Far, *, rules: Sequence[str] = ()) -> None:
+        """No serious or critical fault found by axe-core: by all its rules, or some."""
         page.evaluate(AXE.read_text() + "; null")
-        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        only = {"runOnly": list(rules)} if rules else {}
+        found = page.evaluate("how => axe.run(document, how)", {"resultTypes": ["violations"], **only})
         faults = [
             f"{v['id']}: {v['help']}: {v['nodes'][0]['html'][:160]}"
             for v in found["violations"]

@@ -30,7 +30,8 @@ CORE_HALVES = {"the core, first half": "test_[a-l]*.py", "the core, second half"
 def core_part(name: str, pattern: str) -> Part:
     """The core's tests in some files, in a process in which nothing of Django is there to be imported."""
     program = CORE.format(root=str(ROOT), tests=str(ROOT / "alignment"), pattern=pattern)
-    return Part(name, [sys.executable, "-W", "error", "-c", program])
+    # Its matrices are small: more threads take longer together than one.
+    return Part(name, [sys.executable, "-W", "error", "-c", program], OPENBLAS_NUM_THREADS="1")
 
 
 def all_of_it() -> list[tuple[int, int]]:

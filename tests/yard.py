@@ -107,7 +107,13 @@ class OwnTechnician(Technician):
 
 
 class Fingers(OwnTechnician):
-    """The same by touch: what is typed in a scale comes from the pad, everything else from taps."""
+    """The same by touch: the first numbers come from the pad, the rest at once, everything else from taps."""
+
+    FROM_THE_PAD = 24
+
+    def __init__(self, page, yard: Yard, name: str) -> None:
+        super().__init__(page, yard, name)
+        self.padded = 0
 
     def go(self, stage: str) -> None:
         self.page.wait_for_selector("[data-saved][data-ready]")
@@ -123,7 +129,7 @@ class Fingers(OwnTechnician):
 
     def type_at(self, slot: str, text: str) -> None:
         field = self.page.locator(f"main [data-slot='{slot}']").first
-        if field.get_attribute("data-walkable") is not None:
+        if self.padded < self.FROM_THE_PAD and field.get_attribute("data-walkable") is not None:
             field.tap()
             self._on_the_pad(text)
             return
@@ -131,6 +137,7 @@ class Fingers(OwnTechnician):
         field.blur()
 
     def _on_the_pad(self, text: str) -> None:
+        self.padded += 1
         for char in text:
             self.page.locator(f".pad [data-char='{'sign' if char == '-' else char}']").tap()
         self.page.locator(".pad [data-char='enter']").tap()
@@ -138,6 +145,9 @@ class Fingers(OwnTechnician):
     def walk(self) -> list[str]:
         """The scales in the order in which the pad's "next" leads to them."""
         slots = self.page.locator("[data-walkable]").evaluate_all("fields => fields.map(f => f.dataset.slot)")
+        if self.padded >= self.FROM_THE_PAD:
+            self.read_all_in_view()
+            return slots
         shown = self.yard.shown(slots)
         self.page.locator("[data-walkable]").first.tap()
         for _ in slots:

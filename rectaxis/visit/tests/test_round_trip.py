@@ -1,4 +1,4 @@
-"""Job files that the program writes are read back in: every kit that a person reads, on every axle pattern."""
+"""Job files that the program writes are read back in: every axle pattern, every kit that a person reads on several of them."""
 
 import json
 
@@ -21,14 +21,18 @@ def as_a_set(readings):
     return sorted(json.dumps(reading, sort_keys=True) for reading in readings)
 
 
+_EVERY = 3
+"""One kit in so many is read in on a pattern, others on the next: each kit on several, each pattern by several."""
+
+
 class RoundTrip(TestCase):
-    def test_what_each_kit_reads_on_each_pattern_comes_back_the_same_and_its_pages_open(self):
+    def test_what_kits_read_on_each_pattern_comes_back_the_same_and_its_pages_open(self):
         person = User.objects.create_user("ana", password="x", role=User.Role.TECHNICIAN)
         self.client.force_login(person)
         fleet = Fleet.objects.create(name="Own")
-        for pattern in patterns().values():
+        for turn, pattern in enumerate(patterns().values()):
             vehicle = Vehicle.objects.create(fleet=fleet, unit=pattern.code, layout=layout_of_pattern(pattern))
-            for code in OFFERED:
+            for code in list(OFFERED)[turn % _EVERY :: _EVERY]:
                 with self.subTest(kit=code, pattern=pattern.code):
                     document = simulate(pattern, kit(code), 3).document
                     visit = Visit(read_in_job_file(person, vehicle, json.dumps(document).encode()))
