@@ -17,14 +17,15 @@ from zeroconf import Error as ZeroconfError
 from zeroconf import ServiceInfo
 from zeroconf.asyncio import AsyncZeroconf
 
-from standins.cameras import CameraYard
+from standins.cameras import SCENES, CameraYard
 from standins.check import check
 from standins.device import Device, Server
 from standins.probe import Probe
 from standins.yard import Yard
 
 KINDS = {"wheel_heads": ("heads", "Wheel heads"), "frame_cameras": ("frame_cameras", "Wheel cameras"),
-         "angle_gauge": ("gauge", "Angle gauge"), "target_cameras": ("cameras", "Target cameras")}  # fmt: skip
+         "angle_gauge": ("gauge", "Angle gauge"), "target_cameras": ("cameras", "Target cameras"),
+         "target_cameras_posts": ("cameras", "Target cameras on posts")}  # fmt: skip
 """Which kind of device, and what it is called, by its kit."""
 
 
@@ -57,7 +58,7 @@ def main(words: list[str]) -> int:
             )
         )
         return 0
-    yard = (CameraYard if read_kit(given.vehicle) == "target_cameras" else Yard).load(given.vehicle)
+    yard = (CameraYard if read_kit(given.vehicle) in SCENES else Yard).load(given.vehicle)
     if yard.kit_code not in KINDS:
         parser.error(f"the kit {yard.kit_code} is not played; expected one of {', '.join(KINDS)}")
     kind, name = KINDS[yard.kit_code]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -14,11 +14,29 @@ from scipy.spatial.transform import Rotation
 from alignment.live.measures import Measured
 from alignment.model.vehicle import SIDES, side_sign
 from alignment.simulate.pictures import Conditions, Eye, Pose
-from alignment.simulate.rigs import SMALL, Scenario, stand_before
+from alignment.simulate.rigs import OF_POSTS, POSTS, SMALL, STAND, RigKit, Scenario, Standing, rig_before
 from alignment.simulate.rolling import Moment, RollingWheel, Wheel
 from standins.yard import Yard
 
-RADIUS_MM, _OUT_MM = 318.0, 170.0
+_OUT_MM = 170.0
+
+
+class Scene(NamedTuple):
+    """A rig of cameras, the radius of the wheels that it usually sees, and how far ahead both cameras see a target that is held,
+    mm. Invented.
+    """
+
+    kit: RigKit
+    standing: Standing
+    radius: float
+    both: tuple[float, float]
+
+
+SCENES = {
+    "target_cameras": Scene(SMALL, STAND, 318.0, (4700.0, 5900.0)),
+    "target_cameras_posts": Scene(OF_POSTS, POSTS, 500.0, (8500.0, 11500.0)),
+}
+"""By kit."""
 _PLATES_DEG = 62.0
 """How far a plate is turned towards the cameras, which stand ahead. Invented."""
 _EACH, _BOTH = 14, 10
@@ -46,7 +64,8 @@ class CameraYard(Yard):
     def __post_init__(self) -> None:
         super().__post_init__()
         self._taken = 0
-        self.scene: Scenario = stand_before(SMALL, [self._wheel(*at) for at in self.wheels], self.seed)
+        kit, standing, self.radius, self._both = SCENES[self.kit_code]
+        self.scene: Scenario = rig_before(kit, [self._wheel(*at) for at in self.wheels], self.seed, standing)
 
     @property
     def wheels(self) -> list[Wheel]:
@@ -70,7 +89,7 @@ class CameraYard(Yard):
             return
         stands = {at: self._angles(*at) for at in self.wheels}
         steered = {at: self.steered_deg for at in self.wheels if self.vehicle.axle(at[0]).steers}
-        moment = Moment("still", math.radians(self.rolled_deg) * RADIUS_MM, steered=steered, adjusted=stands)
+        moment = Moment("still", math.radians(self.rolled_deg) * self.radius, steered=steered, adjusted=stands)
         eyes = {name: _knocked(eye) if self.knocked else eye for name, eye in self.scene.eyes.items()}
         now = replace(self.scene, moments=(moment,), eyes=eyes, seed=self.seed + self._taken)
         plates = now.plates()
@@ -90,7 +109,7 @@ class CameraYard(Yard):
             place = mine.rotation.T @ (np.array([*(chance.uniform(-0.55, 0.55, 2) * half), 1.0]) * far) + mine.position
         else:
             ahead = sum(eye.rotation[2] for eye in eyes.values()) / len(eyes)
-            place = sum(eye.position for eye in eyes.values()) / len(eyes) + ahead * chance.uniform(4700, 5900)
+            place = sum(eye.position for eye in eyes.values()) / len(eyes) + ahead * chance.uniform(*self._both)
         tilts = chance.uniform(-40, 40, 3) * (1.0, 1.0, 0.4)
         turn = mine.rotation.T @ Rotation.from_euler("xyz", tilts, degrees=True).as_matrix()
         plate, how = replace(kit.plate, first_marker=0), Conditions(noise=kit.noise, blur=kit.blur)
@@ -111,5 +130,5 @@ class CameraYard(Yard):
         askew = (float(chance.normal(0, 2)), float(chance.normal(-sign * _PLATES_DEG, 3)), float(chance.normal(0, 4)))
         off = (float(chance.normal(0, 12)), float(chance.normal(0, 12)))
         caster, sai = (self.truth.get(f"{at}/{side}/{name}_deg") if own.steers else None for name in ("caster", "sai"))
-        return RollingWheel(axle, side, np.array([x, y, RADIUS_MM]), *self._angles(axle, side), RADIUS_MM, _OUT_MM, off,
+        return RollingWheel(axle, side, np.array([x, y, self.radius]), *self._angles(axle, side), self.radius, _OUT_MM, off,
                             askew, caster, sai)  # fmt: skip

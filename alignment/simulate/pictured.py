@@ -54,12 +54,19 @@ def read(scenario: Scenario, *, up: bool = True, noise: float | None = None) -> 
 
 def solved(scenario: Scenario, answer: dict[str, Any]) -> PhaseResults:
     """The readings of a scenario's pictures, solved."""
-    axles = sorted({wheel.axle for wheel in scenario.wheels})
+    pairs = list(zip(scenario.wheels[::2], scenario.wheels[1::2], strict=True))
+    first = pairs[0][0].centre[0]
     roles = [
-        {"role": "steer" if axle == 1 else "drive", "position_mm": 2650 * (axle - 1), "track_mm": 1520}
-        for axle in axles
-    ]
-    job = {"format": "rectaxis-job", "version": 1, "vehicle": {"axles": roles}, "readings": answer["readings"]}
+        {"role": "drive" if left.caster is None else "steer", "position_mm": round(float(first - left.centre[0]), -1),
+         "track_mm": round(float(left.centre[1] - right.centre[1]), -1)}
+        for left, right in pairs
+    ]  # fmt: skip
+    job = {
+        "format": "rectaxis-job",
+        "version": 1,
+        "vehicle": {"axles": roles, "thrust_axle": len(pairs)},
+        "readings": answer["readings"],
+    }
     return solve_phase(parse_job(job), "before")
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 import numpy as np
@@ -45,9 +45,6 @@ class RigKit:
     plate: Plate = PLATE
 
 
-_DOWN_DEG, _ASIDE_DEG = 10.5, 3.5
-"""Cameras look down on the plates, so that the front ones do not hide the rear ones, and each along its own side."""
-
 DEFAULT = RigKit((1600, 1300), 3600.0, (-0.12, 0.05, 0.0, 0.0, 0.0), 2.0, 0.8, 0.004, 0.2, 1e-4, 0.5, 0.01)
 """Two industrial cameras of two megapixels on a stand."""
 CHEAP = RigKit(
@@ -72,6 +69,54 @@ SMALL = replace(DEFAULT, size=(800, 650), focal_px=1800.0, plate=Plate(10, 8, 54
 """A quarter of the pixels and larger plates: the same angles in a quarter of the time, for tests and examples."""
 
 
+OF_POSTS = replace(
+    DEFAULT,
+    size=(1280, 1700),
+    focal_px=3400.0,
+    u_rotation_deg=0.006,
+    u_position_mm=0.3,
+    plate=Plate(8, 6, 52.0, 28.0, 70.0),
+)
+"""Cameras on posts, on their sides, of which a bar tells how they stand to each other; large dots, which are seen from far."""
+
+
+class Standing(NamedTuple):
+    """Where the two cameras of a rig stand: how far ahead of axle 1, each how far on its own side of the vehicle's middle, and
+    how high above the ground, mm; and which way they look from straight rearward: ``down``, and ``out`` to their own side,
+    degrees. They look down on the plates, so that the front ones do not hide the rear ones. ``apart`` where the vehicle between
+    them hides the other side's wheels from each. Invented.
+    """
+
+    name: str
+    ahead: float
+    aside: float
+    high: float
+    down: float
+    out: float
+    apart: bool = False
+
+
+STAND = Standing("stand", 3100.0, 650.0, 1150.0, 10.5, 3.5)
+"""Both on one stand, each along its own side of a car."""
+POSTS = Standing("posts", 4200.0, 2600.0, 3400.0, 23.0, -13.0, apart=True)
+"""A post at each side, from which the plates of five axles are seen one above the other."""
+
+
+class Wheels(NamedTuple):
+    """What a made-up vehicle stands on: where its axles are behind the first, half its track and its wheels' radius, mm, and
+    which axles steer.
+    """
+
+    places: Sequence[float]
+    half_track: float
+    radius: float
+    steered: frozenset[int] = frozenset({1})
+
+
+CAR = Wheels((0.0, 2650.0, 5300.0), 760.0, 318.0)
+LONG_TRUCK = Wheels((0.0, 1900.0, 4100.0, 5450.0, 6800.0), 1020.0, 500.0, frozenset({1, 2}))
+
+
 @dataclass(frozen=True)
 class Scenario:
     """A vehicle before a rig: ``wheels`` as they stand, ``eyes`` as they really are, ``moments`` of the shots. ``order`` are
@@ -92,6 +137,7 @@ class Scenario:
     """Straight up against gravity (3,), in the frame in which the wheels are given, where the ground is uneven."""
     plumb: Array | None = None
     """The same as the rig's level gives it, in the rig's frame."""
+    standing: Standing = STAND
 
     def plates(self) -> dict[Wheel, Plate]:
         """Which plate hangs on which wheel: as the file says, but where two are swapped."""
@@ -118,7 +164,7 @@ class Scenario:
         level = {"up": self.up.tolist(), "u_up_deg": self.kit.u_up_deg} if up else {}
         if self.plumb is not None:
             level |= {"plumb": self.plumb.tolist(), "u_plumb_deg": self.kit.u_up_deg}
-        return {"format": "rectaxis-pictures", "version": 1, "rig": "stand", "phase": "before",
+        return {"format": "rectaxis-pictures", "version": 1, "rig": self.standing.name, "phase": "before",
                 "cameras": [dict(one) for one in self.certificates], "targets": targets, **level, "shots": shots}  # fmt: skip
 
     def pictures(self, plates: Mapping[Wheel, Plate] | None = None) -> Iterator[tuple[int, str, Picture]]:
@@ -131,7 +177,12 @@ class Scenario:
             for name in self.eyes:
                 eye = self._eye(name, number)
                 how = self.conditions.get((number, name), usual)
-                yield number, name, eye.take([(plates[key], poses[key]) for key in plates], how, rng)
+                seen = [(plates[key], poses[key]) for key in plates if self._may_see(name, key)]
+                yield number, name, eye.take(seen, how, rng)
+
+    def _may_see(self, camera: str, wheel: Wheel) -> bool:
+        """Whether nothing of the vehicle stands between a camera and a wheel."""
+        return not self.standing.apart or wheel[1] == dict(zip(self.eyes, SIDES, strict=True))[camera]
 
     def _eye(self, name: str, shot: int) -> Eye:
         """A camera as it stands in a shot."""
@@ -152,8 +203,8 @@ class Scenario:
         outlines = (self.kit.plate.dots[:, None, :] + edge).reshape(-1, 2)
         flat = np.hstack((outlines, np.zeros((len(outlines), 1))))
         for shot, moment in enumerate(self.moments):
-            for target, pose in enumerate(plates_at(self.wheels, moment).values()):
-                for name in self.eyes:
+            for target, (wheel, pose) in enumerate(plates_at(self.wheels, moment).items()):
+                for name in (one for one in self.eyes if self._may_see(one, wheel)):
                     eye = self._eye(name, shot)
                     turn, place = eye.rotation @ pose.turn, eye.rotation @ (pose.place - eye.position)
                     matrix = np.array(
@@ -201,16 +252,16 @@ class Scenario:
 
 
 def stand(
-    kit: RigKit, seed: int, *, axles: int = 2, rolls: Sequence[float] = (0, -9, -18, -26, -34), sweeps: Sequence[float] = (-10, -5, 5, 10),
+    kit: RigKit, seed: int, *, of: Wheels = CAR, axles: int = 2, standing: Standing = STAND, rolls: Sequence[float] = (0, -9, -18, -26, -34), sweeps: Sequence[float] = (-10, -5, 5, 10),
     stills: Sequence[Mapping[Wheel, tuple[float, float]]] = (), errs: bool = True, settle: float = 1.0, uneven_deg: float = 0.0,
 ) -> Scenario:  # fmt: skip
-    """Two cameras on a stand ahead of a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants
+    """Two cameras ahead of a vehicle of so many axles, by default on a stand before a car: each looks along one side. ``rolls`` and ``sweeps`` in degrees, ``errs`` plants
     errors of the certificate. The ground leans by ``uneven_deg`` each way (a standard deviation), and the rig's level says how.
     """
     rng = np.random.default_rng(seed)
-    wheels = tuple(_wheel(axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
-    scenario, rig = _stand(kit, wheels, rng, seed, errs=errs)
-    moments = tuple(_moments(scenario.wheels, rolls, sweeps, stills, rng, settle))
+    wheels = tuple(_wheel(of, axle, side, rng) for axle in range(1, axles + 1) for side in SIDES)
+    scenario, rig = _stand(kit, wheels, rng, seed, standing, errs=errs)
+    moments = tuple(_moments(of, scenario.wheels, rolls, sweeps, stills, rng, settle))
     scenario = replace(scenario, moments=moments)
     if not uneven_deg:
         return scenario
@@ -219,23 +270,23 @@ def stand(
     return replace(scenario, gravity=gravity, plumb=np.asarray(rig.inv().apply(misread.apply(gravity))))
 
 
-def stand_before(kit: RigKit, wheels: Sequence[RollingWheel], seed: int) -> Scenario:
-    """The same rig ahead of wheels that are given, axle 1 at the frame's origin; no shots yet."""
-    return _stand(kit, tuple(wheels), np.random.default_rng(seed), seed, errs=True)[0]
+def rig_before(kit: RigKit, wheels: Sequence[RollingWheel], seed: int, standing: Standing = STAND) -> Scenario:
+    """A rig ahead of wheels that are given, axle 1 at the frame's origin; no shots yet."""
+    return _stand(kit, tuple(wheels), np.random.default_rng(seed), seed, standing, errs=True)[0]
 
 
 def _stand(
-    kit: RigKit, wheels: tuple[RollingWheel, ...], rng: np.random.Generator, seed: int, *, errs: bool
-) -> tuple[Scenario, Rotation]:
+    kit: RigKit, wheels: tuple[RollingWheel, ...], rng: np.random.Generator, seed: int, standing: Standing = STAND, *, errs: bool
+) -> tuple[Scenario, Rotation]:  # fmt: skip
     """The rig, its cameras as they really are and as the certificate has them, before ``wheels``; and how it stands."""
     rig = Rotation.from_euler("xyz", [*rng.normal(0, 0.3, 2), rng.normal(0, 1.0)], degrees=True)
-    place = np.array([3100.0, rng.normal(0, 40), 1150.0])
+    place = np.array([standing.ahead, rng.normal(0, 40), standing.high])
     eyes, certificates = {}, []
     for name, side in zip("AB", SIDES, strict=True):
         sign = side_sign(side)
-        looks = Rotation.from_euler("yz", [-_DOWN_DEG, -sign * _ASIDE_DEG], degrees=True)
+        looks = Rotation.from_euler("yz", [-standing.down, -sign * standing.out], degrees=True)
         said = REARWARD @ looks.inv().as_matrix()
-        at = np.array([0.0, sign * 650.0, 0.0])
+        at = np.array([0.0, sign * standing.aside, 0.0])
         certificates.append(
             {"id": name, "size": list(kit.size), "focal_px": [kit.focal_px] * 2, "principal_px": [kit.size[0] / 2 - 0.5, kit.size[1] / 2 - 0.5],
              "distortion": list(kit.distortion), "position_mm": at.tolist(), "rotation": said.tolist(),
@@ -254,17 +305,21 @@ def _stand(
     wheels = tuple(replace(wheel, out_mm=wheel.out_mm + float(rng.normal(0, kit.u_out_mm)) * errs) for wheel in wheels)
     level = Rotation.from_rotvec([*np.radians(rng.normal(0, kit.u_up_deg, 2)) * errs, 0.0])
     up = rig.inv().apply(level.apply([0.0, 0.0, 1.0]))
-    return Scenario(kit, wheels, eyes, certificates, np.asarray(up), (), seed=seed), rig
+    return Scenario(kit, wheels, eyes, certificates, np.asarray(up), (), seed=seed, standing=standing), rig
 
 
-def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:
+def _wheel(of: Wheels, axle: int, side: str, rng: np.random.Generator) -> RollingWheel:
     sign = side_sign(side)
-    steers = axle == 1
-    radius = float(rng.normal(318, 2))
+    steers = axle in of.steered
+    radius = float(rng.normal(of.radius, 2))
     # A rolling radius is the height of the centre to about a hundredth, each tyre's own.
     height = radius * (1 + float(rng.normal(0, HEIGHT_SHARE)))
     centre = np.array(
-        [-(axle - 1) * float(rng.normal(2650, 20)) + rng.normal(0, 2), sign * (rng.normal(760, 5)), height]
+        [
+            -of.places[axle - 1] - (axle - 1) * float(rng.normal(0, 20)) + rng.normal(0, 2),
+            sign * (rng.normal(of.half_track, 5)),
+            height,
+        ]
     )
     askew = (float(rng.normal(0, 2)), float(rng.normal(-sign * 62, 3)), float(rng.normal(0, 4)))
     return RollingWheel(
@@ -275,15 +330,15 @@ def _wheel(axle: int, side: str, rng: np.random.Generator) -> RollingWheel:
 
 
 def _moments(
-    wheels: Sequence[RollingWheel], rolls: Sequence[float], sweeps: Sequence[float],
+    of: Wheels, wheels: Sequence[RollingWheel], rolls: Sequence[float], sweeps: Sequence[float],
     stills: Sequence[Mapping[Wheel, tuple[float, float]]], rng: np.random.Generator, settle: float,
 ) -> Iterator[Moment]:  # fmt: skip
     """The vehicle is pushed back and forward, a little askew; in the sweep it shifts by parts of a millimetre."""
     slant, bend = math.radians(rng.normal(0, 0.3)), rng.normal(0, 0.05)
     for degrees in rolls:
-        way = math.radians(degrees) * 318.0
+        way = math.radians(degrees) * of.radius
         yield Moment("roll", way, way * slant, degrees / 34 * bend)
-    held = Moment("roll", math.radians(rolls[-1]) * 318.0, 0.0, 0.0)
+    held = Moment("roll", math.radians(rolls[-1]) * of.radius, 0.0, 0.0)
     for degrees in sweeps:
         steered = {
             (wheel.axle, wheel.side): degrees + float(rng.normal(0, 0.3))

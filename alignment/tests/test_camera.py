@@ -23,7 +23,7 @@ from alignment.camera.views import TWIST, Dots, View, rotation_vector, turned_by
 from alignment.model.vehicle import side_sign
 from alignment.simulate.pictured import dotted, errors, radii, read, setup_of
 from alignment.simulate.pictures import Conditions, Eye, Pose
-from alignment.simulate.rigs import DEFAULT, EXACT, Scenario, stand
+from alignment.simulate.rigs import DEFAULT, EXACT, LONG_TRUCK, OF_POSTS, POSTS, Scenario, stand
 
 WIDE = np.array([-0.21, 0.11, 0.0013, -0.0008, -0.03])
 PLATE = Plate(10, 8, 30.0, 16.0, 36.0)
@@ -269,11 +269,19 @@ class Adjustment(unittest.TestCase):
         u = np.sqrt(theirs.diagonal())
         np.testing.assert_allclose(ours / u[:, None] / u, theirs / u[:, None] / u, atol=0.01)
 
-    def test_errors_scatter_as_stated_with_the_certificates_errors_planted_with_a_level_and_without(self):
-        for up, first in ((True, 0), (False, 24)):
+    def test_errors_scatter_as_stated_with_the_certificates_errors_planted_on_a_stand_without_a_level_and_on_posts(
+        self,
+    ):
+        def on_posts(seed):
+            return stand(OF_POSTS, seed, of=LONG_TRUCK, axles=5, standing=POSTS)
+
+        def on_a_stand(seed):
+            return stand(DEFAULT, seed)
+
+        for made, up, first in ((on_a_stand, True, 0), (on_a_stand, False, 24), (on_posts, True, 40)):
             z = []
             for seed in range(first, first + 8):
-                scenario = stand(DEFAULT, seed)
+                scenario = made(seed)
                 answer = read(scenario, up=up, noise=0.012)
                 self.assertEqual(answer["warnings"], [], seed)
                 found = [*errors(scenario, answer), *radii(scenario, answer)]

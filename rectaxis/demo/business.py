@@ -47,7 +47,8 @@ from rectaxis.visit.kits import rig_of
 from rectaxis.visit.visit import Visit
 
 PASSWORD = "island ferry"  # noqa: S105 - shown on the demo's own sign-in page
-LIVE = (("Van 30", 7, "wheel_heads"), ("Rigid 12", 6, "frame_cameras"), ("Loan car 3", 5, "target_cameras"))
+LIVE = (("Van 30", 7, "wheel_heads"), ("Rigid 12", 6, "frame_cameras"), ("Loan car 3", 5, "target_cameras"),
+        ("Rigid 14", 4, "target_cameras_posts"))  # fmt: skip
 """Vehicles that stand-ins hang on: unit, hour of the visit, kind of kit."""
 
 
@@ -239,7 +240,8 @@ def make_demo() -> None:
     _loan_cars(person, kits, day, sports, vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"))
     van_30 = make_van(fleets[0], 30)
     rigid_12 = vehicle(3, "Rigid 12", "ST 12 ISL", TWIN_STEER)
+    rigid_14 = vehicle(3, "Rigid 14", "ST 14 ISL", TWIN_STEER)
     loan_3 = vehicle(4, "Loan car 3", "FG 03 ISL", CAR, "Skerrow", "Dunlin")
-    _live(person, kits, day, {one.unit: one for one in (van_30, rigid_12, loan_3)})
+    _live(person, kits, day, {one.unit: one for one in (van_30, rigid_12, loan_3, rigid_14)})
     _unsafe(person, make_van(fleets[0], 2), kits["flag_lasers"], day)
     _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

@@ -152,6 +152,7 @@ KITS = (
     ("Wheel heads, four", "wheel_heads", 120),
     ("Wheel cameras, yellow case", "frame_cameras", 150),
     ("Target cameras, tall stand", "target_cameras", 210),
+    ("Target cameras, two posts", "target_cameras_posts", 240),
 )
 """Name, kind, and days until the certificate runs out."""
 

@@ -118,7 +118,7 @@ def targets(request: Request, pk: UUID, paper: str) -> HttpResponse:
     return answer
 
 
-WITH_TARGETS = ("target_cameras",)
+WITH_TARGETS = ("target_cameras", "target_cameras_posts")
 ANY = "any"
 """What a device that goes with any kit names as its kit."""
 _USUAL_AXLES, _MOST_AXLES = 2, 5

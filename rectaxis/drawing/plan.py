@@ -101,8 +101,8 @@ class Body:
         return f"{upper}V325Q{tail} 343 {rear} 343H{bonnet}C{brow} 339 {nose} 316 {nose} 256Z"
 
 
-_FROM_AN_AXLE = 64.0
-"""How far behind an axle a word begins that is to be clear of its wheels."""
+_FROM_AN_AXLE, _FROM_A_PIN = 64.0, 20.0
+"""How far behind an axle, or a king pin, a word begins that is to be clear of it."""
 
 
 @dataclass(frozen=True)
@@ -204,7 +204,7 @@ class PlanMaker:
             shapes=shapes,
             tool_words=tuple(_apart(shapes)),
             beams=tuple(self._along()),
-            open_x=(min(self._x.values()) + max(self._x.values())) / 2,
+            open_x=self._open_x(),
             sides=(side_name("left"), side_name("right")),
             names_x=self._names_x(),
         )
@@ -228,15 +228,21 @@ class PlanMaker:
         steered = [self._x[axle.number] for axle in self.vehicle.axles if axle.role == "steer"]
         return Body(self.look.group, nose, tail, max(steered, default=first) + self._wheel / 2 + 26, pin)
 
-    def _names_x(self) -> float:
-        """Where the names of lines begin: in the widest room between what stands across the vehicle."""
+    def _widest_room(self) -> tuple[float, float]:
+        """Between axles, or between the king pin and the first."""
         across = sorted(self._x.values())
-        gaps = [(b - a, a + _FROM_AN_AXLE) for a, b in pairwise(across)]
         if self.vehicle.kingpin_mm is not None:
-            gaps.append(
-                (across[0] - self._sheet.x(self.vehicle.kingpin_mm), self._sheet.x(self.vehicle.kingpin_mm) + 20)
-            )
-        return max(gaps, default=(0.0, across[0] + _FROM_AN_AXLE))[1]
+            across = [self._sheet.x(self.vehicle.kingpin_mm), *across]
+        return max(pairwise(across), key=lambda room: room[1] - room[0], default=(across[0], across[0]))
+
+    def _open_x(self) -> float:
+        """Where the sides are named: in the middle of the widest room, clear of wheels."""
+        return sum(self._widest_room()) / 2
+
+    def _names_x(self) -> float:
+        """Where the names of lines begin: in the widest room, clear of what it begins with."""
+        begins = self._widest_room()[0]
+        return begins + (_FROM_AN_AXLE if begins in self._x.values() else _FROM_A_PIN)
 
     def _lines(self, results: PhaseResults | None, style: str) -> Iterator[Line]:
         yield Line("centre line", "centre", self._x[1], 0.0, "", 276)

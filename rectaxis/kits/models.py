@@ -9,7 +9,8 @@ from simple_history.models import HistoricalRecords
 from rectaxis.common.models import Record
 
 OFFERED = ("flag_lasers", "mirror_lasers", "frame_gauge_lasers", "tyre_bars", "frame_flags", "straightedge_tape",
-           "drive_over_plate", "angle_gauge", "wheel_heads", "frame_cameras", "target_cameras")  # fmt: skip
+           "drive_over_plate", "angle_gauge", "wheel_heads", "frame_cameras", "target_cameras",
+           "target_cameras_posts")  # fmt: skip
 """Kinds of kit whose numbers are read off scales, by a person or a paired device, or come from pictures of a paired one."""
 
 

@@ -265,7 +265,8 @@ class Day(TestCase):
         shown = [*board.now, *board.late, board.next, *board.later, *board.done]
         self.assertEqual(sorted(job.pk for job in shown), sorted(job.pk for job in visits))
         self.assertEqual(
-            {job.vehicle.unit for job in board.late}, {"Loan car 7", "Tractor 3", "Van 30", "Rigid 12", "Loan car 3"}
+            {job.vehicle.unit for job in board.late},
+            {"Loan car 7", "Tractor 3", "Van 30", "Rigid 12", "Loan car 3", "Rigid 14"},
         )
         self.assertEqual(board.next.vehicle.unit, "Loan car 2")
         late = Job.objects.filter(vehicle__unit="Loan car 7")

@@ -194,6 +194,13 @@ class OffTheLines(unittest.TestCase):
             across = [*([plan.body.pin] if plan.body.pin is not None else []), *(axle.x for axle in plan.axles)]
             self.assertTrue(across[0] < plan.names_x < across[1], (code, at))
 
+    def test_the_sides_are_named_clear_of_wheels(self):
+        for code in ("van", "truck_10x2", "trailer_4"):
+            plan = PlanMaker(patterns()[code].vehicle, None).draw(None, {})
+            wheels = [wheel for axle in plan.axles for wheel in axle.wheels]
+            for wheel in wheels:
+                self.assertGreater(abs(wheel.x - plan.open_x) - wheel.long / 2, 20, code)
+
 
 class NothingRead(unittest.TestCase):
     def test_an_empty_solution_draws(self):

@@ -26,7 +26,7 @@ from rectaxis.visit.visit import Visit
 SAMPLES = (("flag_lasers", "truck_10x2"), ("mirror_lasers", "car"), ("frame_gauge_lasers", "tractor_6x4"),
            ("frame_gauge_lasers", "trailer_3_steered"), ("tyre_bars", "bus"), ("frame_flags", "truck_6x2_lift_behind"),
            ("straightedge_tape", "trailer_4"), ("drive_over_plate", "car_beam"),
-           ("angle_gauge", "coach"), ("wheel_heads", "van"), ("frame_cameras", "bus"), ("flag_lasers", "car_rear_steer"), ("straightedge_tape", "trailer_1_drawbar"), ("target_cameras", "car"))  # fmt: skip
+           ("angle_gauge", "coach"), ("wheel_heads", "van"), ("frame_cameras", "bus"), ("flag_lasers", "car_rear_steer"), ("straightedge_tape", "trailer_1_drawbar"), ("target_cameras", "car"), ("target_cameras_posts", "truck_10x2"))  # fmt: skip
 
 
 OF_A_KIT = ("rig", "roll", "read", "judge", "set", "prove")
