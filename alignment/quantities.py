@@ -68,6 +68,8 @@ QUANTITIES = _table(
     ("cross_sai_deg", "cross inclination", "deg", "more on the {left}", "more on the {right}", "axle"),
     ("toe_out_left_turn_deg", "toe-out turning left", "deg", "toe-out", "toe-in", "axle"),
     ("toe_out_right_turn_deg", "toe-out turning right", "deg", "toe-out", "toe-in", "axle"),
+    ("lock_out_deg", "full lock out", "deg", "turned out", "turned in", "wheel"),
+    ("lock_in_deg", "full lock in", "deg", "turned in", "turned out", "wheel"),
     ("tread_mm", "tread width", "mm", "wide", "wide", "axle"),
     ("stagger_mm", "stagger", "mm", "larger on the {right}", "larger on the {left}", "axle"),
     ("track_mm", "track", "mm", "wide", "wide", "axle"),

@@ -257,7 +257,7 @@ async def change(device: Device, asked: dict[str, str]) -> None:
         await _trouble(device, asked, wheel)
 
 
-_MOVES = ("roll", "steer", "adjust", "lift")
+_MOVES = ("roll", "steer", "adjust", "lift", "bar")
 
 
 def _move(yard: Yard, asked: dict[str, str], wheel: tuple[int, str] | None) -> None:
@@ -270,6 +270,8 @@ def _move(yard: Yard, asked: dict[str, str], wheel: tuple[int, str] | None) -> N
             yard.adjust({asked["path"]: float(asked["by"])})
         case "lift" if wheel:
             yard.lifted ^= {wheel}
+        case "bar":
+            yard.bar = (yard.bar + 1) % 3
 
 
 async def _trouble(device: Device, asked: dict[str, str], wheel: tuple[int, str] | None) -> None:

@@ -12,6 +12,9 @@ if TYPE_CHECKING:
     from standins.device import Device
 
 
+_HUNG = ("the vehicle", "the straight bar", "the straight bar, turned end for end")
+
+
 def control_page(device: Device) -> str:
     """The page as text."""
     yard, trouble = device.yard, device.trouble
@@ -27,6 +30,7 @@ def control_page(device: Device) -> str:
         _form("roll", f"Rolled {yard.rolled_deg:g}° forward", _number("deg", yard.rolled_deg), "Roll to this"),
         _form("steer", f"Steered {yard.steered_deg:g}° to the left", _number("deg", yard.steered_deg), "Steer to this"),
         _form("adjust", "Adjust", '<input name="path" value="axles/1/left/toe_deg" aria-label="what">' + _number("by", 0.1), "Move by this"),
+        _form("bar", f"All of it hangs on {_HUNG[yard.bar]}", "", "Hang it otherwise"),
         *(
             _form(do, f"{label}: {_said(found)}", _wheels(yard.wheels), "Change")
             for do, label, found in (

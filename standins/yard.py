@@ -25,6 +25,8 @@ _NOISE, _LASTS = 0.4, 0.7
 """Of a device's own uncertainty: what scatters from sample to sample, and what stays as long as it hangs. Invented."""
 _LIFTED_DEG = 0.4
 """By how much a wheel's camber and toe droop while it is lifted. Invented."""
+_BAR_DEG = 0.4
+"""By how much the bar leans on which heads are checked. Invented."""
 _UP = np.array([0.0, 0.0, 1.0])
 
 
@@ -41,6 +43,8 @@ class Yard:
     steered_deg: float = 0.0
     lifted: set[tuple[int, str]] = field(default_factory=set)
     hangs: frozenset[int] = frozenset()
+    bar: int = 0
+    """Whether all of it hangs on a straight bar that leans a little: 1 as laid, 2 turned end for end; 0: on the vehicle."""
 
     @classmethod
     def load(cls, path: Path) -> Yard:
@@ -84,14 +88,36 @@ class Yard:
 
     def measured(self) -> Iterator[Measured]:
         """What the device says now of each wheel that it is on, with its errors."""
+        if self.bar:
+            yield from self._on_the_bar()
+            return
         for key, (of, _, _) in self._stations.items():
             value, u = self._marks()[key]
             yield Measured(of, value + u * (self._stays[key] + self._chance.gauss(0.0, _NOISE)), u)
         for axle, side in self.wheels:
             yield Measured(Measure("rolled", axle, side), self.rolled_deg, _ROLLED_U_DEG)
             if self.vehicle.axle(axle).steers:
-                turned = side_sign(side) * self.steered_deg
+                turned = self._turned(axle, side)
                 yield Measured(Measure("turned", axle, side), turned, _TURNED_U_DEG)
+
+    def _on_the_bar(self) -> Iterator[Measured]:
+        """On the bar each shows how that leans, and its own zero; those at its ends see each other straight."""
+        for of, station, _ in self._stations.values():
+            u = float(station.blank().u)
+            lean = (
+                side_sign(of.side) * (1 if self.bar == 1 else -1) * _BAR_DEG if of.what in ("camber", "pitch") else 0.0
+            )
+            zero = self._zero_of(station) if of.what == "camber" else 0.0
+            if of.what in ("camber", "pitch", "sight"):
+                yield Measured(of, lean + zero + u * self._chance.gauss(0.0, _NOISE / 4), u)
+
+    def _zero_of(self, station: Station) -> float:
+        return self.truth.get(f"gauges/{station.reading.get('gauge', '')}/zero_deg", 0.0)
+
+    def _turned(self, axle: int, side: str) -> float:
+        """How far a wheel is steered, toe-out positive, and no further than its stops."""
+        out, inward = (self.truth.get(f"axles/{axle}/{side}/lock_{end}_deg", _NO_STOP_DEG) for end in ("out", "in"))
+        return min(max(side_sign(side) * self.steered_deg, -inward), out)
 
     def _marks(self) -> dict[str, tuple[float, float]]:
         """Where each mark stands, with its uncertainty; worked out again only when the vehicle was moved."""
@@ -133,10 +159,8 @@ class Yard:
 
     def _hung(self, bodies: Bodies, of: Measure, station: Station) -> float:
         """Camber, or the front-up pitch, of what hangs on a wheel, steered as it is."""
-        zero = (
-            self.truth.get(f"gauges/{station.reading.get('gauge', '')}/zero_deg", 0.0) if of.what == "camber" else 0.0
-        )
-        outward = side_sign(of.side) * self.steered_deg
+        zero = self._zero_of(station) if of.what == "camber" else 0.0
+        outward = self._turned(of.axle, of.side)
         if not self.vehicle.axle(of.axle).steers or not outward:
             if of.what == "camber":
                 return zero + bodies.dip(bodies.axis(bodies.tool(of.axle, of.side), of.side))
@@ -150,4 +174,5 @@ class Yard:
         return zero + float(bodies.shown(swing)[f"{of.what}_{end}_deg"])
 
 
+_NO_STOP_DEG = 90.0
 _ROLLED_U_DEG, _TURNED_U_DEG = 0.2, 0.1

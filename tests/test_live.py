@@ -7,6 +7,7 @@ from django.utils import timezone
 from uuid6 import uuid7
 
 from alignment.model.vehicle import SIDES, side_sign
+from rectaxis.demo.data import MAKE, MODEL
 from rectaxis.demo.doing import type_in
 from rectaxis.devices.actions.pair_device import ask_device
 from rectaxis.devices.models import Device
@@ -15,6 +16,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import Phase
+from rectaxis.specs.models import Specification
 from rectaxis.visit.actions.lift_wheel import lift_wheel
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.record_move import record_move
@@ -147,6 +149,21 @@ class WheelHeads(YardTestCase):
         page.click(f"tr:has-text('{self.heads.name}') a:has-text('devices')")
         expect(page.locator("tr", has_text="camber, left of axle 1")).to_contain_text("settled")
         self.assert_accessible(page)
+        page.click("a:has-text('Run the self-check')")
+        page.click("button:has-text('Begin')")
+        take = page.locator("[data-rested] button")
+        for pose in ("on the straight bar, as on a wheel", "end for end"):
+            expect(page.locator(".do-next")).to_contain_text(pose)
+            standin.do("bar")
+            # What scattered while it was hung is not taken: the button waits until all of it has settled.
+            expect(take).to_be_disabled()
+            expect(take).to_be_enabled()
+            take.click()
+        expect(page.locator("table.told")).to_contain_text("as it should")
+        expect(page.locator(".device-values tbody")).to_contain_text("sight, left of axle 1")
+        expect(page.locator(".device-values tbody")).not_to_contain_text("camber")
+        self.assert_accessible(page)
+        page.goto(f"/kits/{self.heads.pk}/devices/")
         page.click("button:has-text('Part with it')")
         expect(page.locator("main")).to_contain_text("No device is paired")
         page.click("a:has-text('Look on this network')")
@@ -288,6 +305,13 @@ class WheelHeads(YardTestCase):
     def test_rolling_and_steering_are_guided_and_read_where_the_wheels_hold_still(self):
         truth = TRUTH | {f"axles/{axle}/{side}/clamp/{part}_deg": size for axle in (1, 2) for side, part, size in (
             ("left", "cosine", 0.21), ("left", "sine", -0.14), ("right", "cosine", -0.3), ("right", "sine", 0.1))}  # fmt: skip
+        stops = {f"axles/1/{side}/lock_{end}_deg": at for side, end, at in (
+            ("left", "out", 38.2), ("left", "in", 32.9), ("right", "out", 37.6), ("right", "in", 33.4))}  # fmt: skip
+        truth |= stops
+        for figures in Specification.objects.filter(make=MAKE, model=MODEL):
+            figures.rows = [*figures.rows, {"quantity": "lock_out_deg", "axle": 1, "side": "left", "min": 36.0}]
+            figures.save()
+        self.job = open_job(self.mara, self.job.vehicle, self.heads, timezone.now())
         standin, _ = self.device(self.job, self.heads, truth)
         page = self.sign_in()
         page.goto(f"/jobs/{self.job.pk}/roll/")
@@ -309,9 +333,19 @@ class WheelHeads(YardTestCase):
         expect(said).to_contain_text("Steer to the left, 10.0° more.")
         standin.do("steer", deg=10)
         self.wait_for(lambda: swings.count() == 2)
-        expect(said).to_contain_text("Steer to the right, 20.0° more.")
+        locks = Entry.objects.filter(job=self.job, slot__contains="/lock/")
+        for ends, to, further in ((2, "left", 45), (4, "right", -45)):
+            expect(said).to_contain_text(f"Slowly to the {to} until it stops")
+            standin.do("steer", deg=further)
+            # Nobody but who steers feels the stop: nothing is taken by itself.
+            self.assertEqual(locks.count(), ends - 2)
+            page.click("button:has-text('At the stop: take it')")
+            self.wait_for(lambda: locks.count() == ends)  # noqa: B023
+            if to == "left":
+                expect(said).to_contain_text("Steer to the right,")
+                standin.do("steer", deg=-10)
+                self.wait_for(lambda: swings.count() == 4)
         standin.do("steer", deg=-10)
-        self.wait_for(lambda: swings.count() == 4)
         expect(said).to_contain_text("Back to straight ahead: 10.0° to the left.")
         standin.do("steer", deg=0)
         expect(said).to_have_text("Done.")
@@ -319,6 +353,8 @@ class WheelHeads(YardTestCase):
         results = Visit(self.job).results("before")
         caster = results.estimates["axles/1/left/caster_deg"]
         self.assertLess(abs(caster.value - TRUTH["axles/1/left/caster_deg"]), 4 * caster.u)
+        for path, stop in stops.items():
+            self.assertLess(abs(results.estimates[path].value - stop), 4 * results.estimates[path].u, path)
 
     def test_a_second_screen_is_opened_by_a_code_once_and_shows_what_to_do(self):
         standin, _ = self.device(self.job, self.heads, TRUTH)

@@ -37,7 +37,7 @@ def say_what_adjusts(results: PhaseResults, hardware: Sequence[Hardware]) -> lis
         if verdict not in ("outside", "undecided"):
             continue
         name = say_path(vehicle, path)
-        by = _named(vehicle, reached.get(path, [])) or _BY_THE_WHEELS.get(quantity_of(path), "")
+        by = _named(vehicle, reached.get(path, [])) or _BY_WHAT_ELSE.get(quantity_of(path), "")
         if verdict == "undecided":
             how = "too close to say: read it better before anything is moved for it" + (
                 f"; it is set by {by}" if by else ""
@@ -88,15 +88,17 @@ _NOTHING_ADJUSTS = (
     "Nothing in its layout adjusts it: look for what is bent, worn or shifted, and repair it; ask the maker whether a shim or "
     "plate kit exists."
 )
-_BY_THE_WHEELS = {
+_BY_WHAT_ELSE = {
     "tread_mm": "wheels of another inset, or spacers where the maker allows them",
+    "lock_out_deg": "the stop screws or the steering gear's own stops, as its maker says",
+    "lock_in_deg": "the stop screws or the steering gear's own stops, as its maker says",
     "stagger_mm": "another tyre of the pair, or its pressure within the maker's figures",
 }
 """What sets that which no adjuster does. Common practice, no source."""
 
 
 def _otherwise(rule: Rule) -> str:
-    by = _BY_THE_WHEELS.get(rule.quantity)
+    by = _BY_WHAT_ELSE.get(rule.quantity)
     return f"It is set by {by}." if by else _NOTHING_ADJUSTS
 
 

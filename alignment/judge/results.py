@@ -93,9 +93,7 @@ def _axle_results(layout: Layout, axle: int, *, steers: bool) -> Iterable[Result
     for side in SIDES:
         yield result(CAMBER_AGAINST_GRAVITY, leans[side], side)
     yield result(f"cross_{CAMBER_AGAINST_GRAVITY}", _sum(leans["left"], _minus(leans["right"])))
-    for way in SIDES:
-        yield from _where_read(layout, f"{at}/toe_out_{way}_turn_deg")
-    for name in _WHERE_READ:
+    for name in (*_STEERED, *_WHERE_READ):
         yield from _where_read(layout, f"{at}/{name}")
 
 
@@ -104,6 +102,10 @@ def _ground_roll(layout: Layout, side: str) -> Combination:
     return _only(layout.tilt()[0], -side_sign(side)) if layout.tilts else {}
 
 
+_STEERED = (
+    *(f"toe_out_{way}_turn_deg" for way in SIDES),
+    *(f"{side}/lock_{end}_deg" for side in SIDES for end in ("out", "in")),
+)
 _WHERE_READ = ("tread_mm", "stagger_mm", "track_mm", "position_mm")
 
 
@@ -156,7 +158,7 @@ def nameable(vehicle: Vehicle) -> frozenset[str]:
     for axle in vehicle.axles:
         paths |= {f"axles/{axle.number}/{name}" for name in _WHERE_READ if (name, axle.number) != ("position_mm", 1)}
         if axle.steers:
-            paths |= {f"axles/{axle.number}/toe_out_{way}_turn_deg" for way in SIDES}
+            paths |= {f"axles/{axle.number}/{name}" for name in _STEERED}
     return frozenset(paths)
 
 

@@ -25,7 +25,7 @@ STRAIGHT_WITHIN_DEG = 0.5
 class Guide:
     """The one thing to do now. ``way`` is ``forward``, ``back``, ``left``, ``right``, ``stop`` or ``done``; ``by`` how far still,
     degrees; ``share`` how much of the way is done, 0 to 1. ``places`` are the numbers that are read once it has come to rest
-    there, ``text`` says it in words.
+    there, or once somebody presses where only their hands can tell (``press``); ``text`` says it in words.
     """
 
     way: str
@@ -33,6 +33,7 @@ class Guide:
     share: float
     places: tuple[str, ...]
     text: str
+    press: bool = False
 
     @property
     def there(self) -> bool:
@@ -42,7 +43,7 @@ class Guide:
     def as_dict(self) -> dict[str, object]:
         """As pages are told."""
         return {"way": self.way, "by": round(self.by, 1), "share": round(self.share, 3), "places": list(self.places),
-                "text": self.text}  # fmt: skip
+                "text": self.text, "press": self.press}  # fmt: skip
 
 
 DONE = Guide("done", 0.0, 1.0, (), "Done.")
@@ -105,9 +106,9 @@ def _said_roll(what: str, way: str, by: float, *, lifted: bool) -> str:
 
 
 def guide_sweep(stations: Sequence[Station], read: Collection[str], turned: Mapping[Wheel, float]) -> Guide | None:
-    """How to steer on: to the left, to the right, and back to straight ahead.
+    """How to steer on: to the left, to the right, each as far as it goes where full lock is read, and back to straight ahead.
 
-    ``stations`` are swings; ``turned`` by how much each wheel is steered from straight ahead, toe-out positive, degrees. Each
+    ``stations`` are those of the sweep; ``turned`` by how much each wheel is steered from straight ahead, toe-out positive, degrees. Each
     wheel is read where it has itself come to its angle. None where no wheel says how far.
     """
     if not stations:
@@ -117,6 +118,11 @@ def guide_sweep(stations: Sequence[Station], read: Collection[str], turned: Mapp
     for steered in ("left", "right"):
         open_ends = [end for end in _ends(stations, steered, turned) if any(place not in read for place in end.places)]
         if not open_ends:
+            stops = [(place, far) for place, far in _stops(stations, steered, turned) if place not in read]
+            if stops:
+                there = tuple(place for place, far in stops if far > _SURELY_BEFORE_STOP_DEG)
+                text = f"Slowly to the {steered} until it stops, no harder. Then press."
+                return Guide(steered, 0.0, 0.0, there, text, press=True)
             continue
         # The wheel that has least to go is read first; the steering wheel is then held there for it.
         nearest = min(open_ends, key=lambda end: abs(end.wanted - end.now))
@@ -145,12 +151,27 @@ class _End:
 def _ends(stations: Sequence[Station], steered: str, turned: Mapping[Wheel, float]) -> Iterator[_End]:
     for station in stations:
         wheel = _wheel(station)
-        if wheel not in turned:
+        if wheel not in turned or station.kind.TURNED:
             continue
         # Steered to its own side a wheel toes out.
         end, sign = ("out", 1.0) if wheel[1] == steered else ("in", -1.0)
         places = tuple(f"{station.slot}/{path}" for path in station.fields if path.endswith(f"_{end}_deg"))
         yield _End(float(station.reading[f"{end}_deg"]), sign * turned[wheel], places)
+
+
+_SURELY_BEFORE_STOP_DEG = 22.0
+"""Where a sweep ends at the most, with a little: no wheel stands at its stop there."""
+
+
+def _stops(stations: Sequence[Station], steered: str, turned: Mapping[Wheel, float]) -> Iterator[tuple[str, float]]:
+    """What is read at the stop to that side, of the wheels that say how far they are steered, and how far that way they are."""
+    for station in stations:
+        wheel = _wheel(station)
+        if wheel in turned:
+            sign = 1.0 if wheel[1] == steered else -1.0
+            for path, way in station.kind.TURNED.items():
+                if way == sign:
+                    yield f"{station.slot}/{path}", sign * turned[wheel]
 
 
 STEP_DEG, ENOUGH_DEG, FEWEST_ROLLS = 10.0, 25.0, 3

@@ -116,3 +116,11 @@ def measure_of(station: Station, path: str) -> Measure | None:
     side = reading.get("side") or next((side for side in SIDES if path.startswith(side)), "")
     to = str(reading.get("to_axle", reading.get("on", "")))
     return Measure(what, int(reading["axle"]), side, to, station.place)
+
+
+def turned_at(station: Station, path: str) -> tuple[Measure, float] | None:
+    """What says how far a wheel is steered at its stop, and the sign that makes it the number at a path of a station."""
+    sign = station.kind.TURNED.get(path)
+    if sign is None:
+        return None
+    return Measure("turned", int(station.reading["axle"]), str(station.reading["side"])), sign

@@ -100,6 +100,10 @@ class Layout:
         """Index of an axle's toe-out on turns, turning ``way`` (left or right)."""
         return self.add(f"axles/{axle}/toe_out_{way}_turn_deg")
 
+    def lock(self, axle: int, side: str, way: str) -> int:
+        """Index of how far a wheel turns to its stop, ``out`` or ``in``."""
+        return self.add(f"axles/{axle}/{side}/lock_{way}_deg")
+
     def track(self, axle: int) -> Length:
         """An axle's track: as it was entered, or measured where a rig sees the axle."""
         return self._length(f"axles/{axle}/track_mm", self.vehicle.axle(axle).track_mm)

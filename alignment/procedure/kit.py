@@ -87,7 +87,7 @@ class Kit:
     def stations(self, vehicle: Vehicle, judged: Iterable[tuple[str, int]] = ()) -> tuple[Station, ...]:
         """Every reading of the kit on a vehicle, in the order of the work. ``phase`` is left open.
 
-        ``judged`` are quantities of the specification, each with its axle: what the tape tells of them is read too.
+        ``judged`` are quantities of the specification, each with its axle: what a tool in the van tells of them is read too.
         """
         return tuple(Placing(self.data, vehicle, judged).stations())
 

@@ -8,7 +8,7 @@ station, or one for each side, or for each place of a scale along the frame.
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -27,7 +27,7 @@ _SELECTIONS: dict[str, Callable[[Vehicle], list[Axle]]] = {
     "each steered": lambda vehicle: [axle for axle in vehicle.axles if axle.steers],
     "thrust": lambda vehicle: [vehicle.axle(vehicle.thrust_axle or len(vehicle.axles))],
 }
-_TAPE = Path(__file__).with_name("tape.toml")
+_CARRIED = Path(__file__).with_name("carried.toml")
 _OWN_WORDS = ("kind", "sees", "where", "stage", "at", "along_mm", "optional", "mount", "asked")
 """Keys of a template that say how it is placed; the others are fields of the reading."""
 
@@ -35,30 +35,58 @@ _OWN_WORDS = ("kind", "sees", "where", "stage", "at", "along_mm", "optional", "m
 class Placing:
     """A kit's data on one vehicle. ``setups`` are the hangings in working order.
 
-    ``judged`` are the quantities of a specification with their axles; those that the tape in the van tells are read at the end.
+    ``judged`` are the quantities of a specification with their axles; those that a tool which lies in every van tells are read
+    with it: in the sweep of their axle, or at the end.
     """
 
     def __init__(self, data: Mapping[str, Any], vehicle: Vehicle, judged: Iterable[tuple[str, int]] = ()) -> None:
-        tape, judged = tomllib.loads(_TAPE.read_text(encoding="utf-8")), set(judged)
-        self.data = {**data, "u": tape["u"] | data["u"], "scales": tape["scales"] | data["scales"]}
-        self.taped = [
-            (kind, axle.number)
-            for axle in vehicle.axles
-            for quantity, kind in tape["tells"].items()
-            if (quantity, axle.number) in judged
-        ]
+        carried = tomllib.loads(_CARRIED.read_text(encoding="utf-8"))
+        self.data = {**data, "u": carried["u"] | data["u"], "scales": carried["scales"] | data["scales"]}
         self.vehicle = vehicle
         self._placed = list(self._hangings())
+        self._in_sweeps: dict[int, list[str]] = {}
+        alone = list(self._asked_for(carried["tools"], set(judged)))
         self.setups = tuple(
             Setup(number, self._say(entry["title"], heads, flags), heads.number, flags.number if flags else None,
                   tuple(self._say(line, heads, flags) for line in entry["hang"]), data.get("piece", ""),
                   data.get("other", ""))
             for number, (entry, heads, flags) in enumerate(self._placed, start=1)
         )  # fmt: skip
-        if self.taped:
-            last, first = len(self.setups) + 1, vehicle.axles[0].number
-            hang, title = tuple(tape["hang"]), tape["title"]
-            self.setups += (Setup(last, title, first, None, hang, piece="", other="", short=title),)
+        self._alone = []
+        for tool, kinds in alone:
+            title, first = tool["title"], vehicle.axles[0].number
+            self.setups += (
+                Setup(len(self.setups) + 1, title, first, None, tuple(tool["hang"]), piece="", other="", short=title),
+            )
+            self._alone += [(len(self.setups), kind, axle) for kind, axle in kinds]
+
+    def _asked_for(
+        self, tools: Sequence[Mapping[str, Any]], judged: Collection[tuple[str, int]]
+    ) -> Iterator[tuple[Mapping[str, Any], list[tuple[str, int]]]]:
+        """The tools that are wanted at a set-up of their own, each with its kinds of reading and their axles; what is read in the
+        sweep of its axle is kept by axle.
+        """
+        for tool in tools:
+            told = [(kind, axle.number) for axle in self.vehicle.axles for quantity, kind in tool["tells"].items()
+                    if (quantity, axle.number) in judged]  # fmt: skip
+            alone = []
+            for kind, axle in dict.fromkeys(told):
+                if KINDS[kind].STEERS and not self.vehicle.axle(axle).steers:
+                    continue
+                if self._sweeps(axle, tool.get("beside", ())):
+                    self._in_sweeps.setdefault(axle, []).append(kind)
+                else:
+                    alone.append((kind, axle))
+            if alone:
+                yield tool, alone
+
+    def _sweeps(self, axle: int, kinds: Collection[str]) -> bool:
+        """Whether a reading of those kinds is taken at a steered axle."""
+        return any(
+            heads.number == axle and template["kind"] in kinds
+            for entry, heads, _ in self._placed
+            for template in entry["readings"]
+        )
 
     def _hangings(self) -> Iterator[tuple[Mapping[str, Any], Axle, Axle | None]]:
         """Each set-up of the file with each pair of axles that it can stand on; never flags on the heads' own axle."""
@@ -86,7 +114,7 @@ class Placing:
     def stations(self) -> Iterator[Station]:
         """Every reading on this vehicle, in the order of the work. A slot that two set-ups share is read once."""
         seen: set[str] = set()
-        for station in (*self._runout(), *self._read(), *self._tape()):
+        for station in (*self._runout(), *self._read(), *self._of_tools()):
             if station.slot not in seen:
                 seen.add(station.slot)
                 yield station
@@ -112,11 +140,20 @@ class Placing:
                     )
                     yield replace(station, asked=tuple(template.get("asked", ())))
 
-    def _tape(self) -> Iterator[Station]:
-        """What is read with the tape, at a set-up of its own."""
-        for kind, axle in self.taped:
-            reading = {"kind": kind, "axle": axle}
-            yield self._station(len(self.setups), "read", reading, _measured(reading), 0.0)
+    def _of_tools(self) -> Iterator[Station]:
+        """What is read with tools that lie in the van, each at a set-up of its own, and in sweeps."""
+        for number, kind, axle in self._alone:
+            yield from self._sided(number, "read", kind, axle)
+        for setup, (_, heads, _) in zip(self.setups, self._placed, strict=False):
+            for kind in self._in_sweeps.get(heads.number, ()):
+                yield from self._sided(setup.number, "roll", kind, heads.number)
+
+    def _sided(self, setup: int, stage: str, kind: str, axle: int) -> Iterator[Station]:
+        """The stations of a kind at an axle: one, or one for each side."""
+        sides = SIDES if KINDS[kind].field("side") is not None else ("",)
+        for side in sides:
+            reading = {"kind": kind, "axle": axle, **({"side": side} if side else {})}
+            yield self._station(setup, stage, reading, _measured(reading), 0.0)
 
     def _readings(
         self, template: Mapping[str, Any], heads: Axle, flags: Axle | None

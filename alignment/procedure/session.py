@@ -124,7 +124,7 @@ def still_valid(
 
 
 _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",
-                              "toe_out_left_turn_deg", "toe_out_right_turn_deg"))  # fmt: skip
+                              "toe_out_left_turn_deg", "toe_out_right_turn_deg", "lock_out_deg", "lock_in_deg"))  # fmt: skip
 
 
 def sweep_wanted(rules: Iterable[Rule]) -> bool:

@@ -9,7 +9,7 @@ from alignment.readings.gauges import Camber, Clamp, RimAngle, Runout
 from alignment.readings.ground import GroundTilt
 from alignment.readings.plumb import Plumb
 from alignment.readings.sights import Sight
-from alignment.readings.steering import Caster, Sai, Swing, Turn
+from alignment.readings.steering import Caster, Lock, Sai, Swing, Turn
 from alignment.readings.toe import CrossDial, DriveOver, TapeToe, Toe, ToeGauge, ToeScales
 from alignment.readings.tyres import Stagger, Tread
 
@@ -17,7 +17,7 @@ KINDS: dict[str, type[Reading]] = {
     kind.KIND: kind
     for kind in (
         OutboardPair, ToeScales, TapeToe, ToeGauge, CrossDial, MirrorPair, HubSquare, FrameSide, SetbackScales, Toe,
-        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, DriveOver, WheelAxis, SteerAxis, RigCovariance, Sight,
+        Camber, RimAngle, Caster, Sai, Swing, Runout, Clamp, Turn, Lock, DriveOver, WheelAxis, SteerAxis, RigCovariance, Sight,
         GroundTilt, Plumb, Tread, Stagger,
     )
 }  # fmt: skip

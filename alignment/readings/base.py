@@ -83,7 +83,8 @@ class Reading(ABC):
     ``EITHER`` exactly one group of optional fields is given. ``STEERS`` marks kinds that are read only on an axle
     that steers, ``PLURAL`` those whose title is in the plural.
 
-    ``MEASURES`` says what a device measures for a number read, by its field (``alignment/live/measures.py``).
+    ``MEASURES`` says what a device measures for a number read, by its field (``alignment/live/measures.py``). ``TURNED`` are the
+    numbers that say how far the wheel is steered, at its stops, with +1 where that is toe-out and -1 where it is toe-in.
 
     ``WALK`` orders what is read at one place: the wheel's own first, then across, then along. ``AT_REST`` is where its scale
     stands on a perfect vehicle, in its own unit, as far as its rows leave that free. ``TELLS_TOE`` marks kinds that tell
@@ -104,6 +105,7 @@ class Reading(ABC):
     SHOWN: ClassVar[bool] = True
     SEEN: ClassVar[bool] = False
     MEASURES: ClassVar[Mapping[str, str]] = {}
+    TURNED: ClassVar[Mapping[str, float]] = {}
     TOGETHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
     EITHER: ClassVar[tuple[tuple[str, ...], ...]] = ()
 

@@ -13,6 +13,8 @@ from alignment.model.swinging import Askew, AtRest, Rise, angle_above
 from alignment.model.vehicle import SIDES, side_sign
 from alignment.readings.base import CLAMP, SQRT2, Assumed, Field, Observed, Reading, SingleReading
 
+ENDS = ("out", "in")
+"""Which way a wheel is steered: to its own side, which toes it out, and to the other."""
 ASSUMED_SAI_DEG = 12.0
 ASSUMED_SAI_U_DEG = 3.0
 """Inclination where a swing needs it and nothing gives it (the job file's contract)."""
@@ -195,3 +197,36 @@ class Turn(Reading):
         inner = self.number("inner_deg")
         outer = {f"outer_{way}_turn_deg": inner - out for way, out in zip(SIDES, predicted, strict=True)}
         return {"inner_deg": inner, **outer}
+
+
+class Lock(Reading):
+    """How far a wheel turns from straight ahead to its stops, steered to its own side (out) and to the other (in).
+
+    Two numbers of the turntable, each a result of its own.
+    """
+
+    KIND = "lock"
+    TURNED = {"out_deg": 1.0, "in_deg": -1.0}
+    WALK = 95
+    AT_REST = 36.0
+    TITLE = "full lock"
+    UNIT = "deg"
+    STEERS = True
+    FIELDS = (
+        Field("side", "side"),
+        Field("out_deg", "angle", measured=True, part="out, to its own side", short="full lock out"),
+        Field("in_deg", "angle", measured=True, part="in, to the other side", short="full lock in"),
+    )
+
+    def declare(self, layout: Layout) -> None:
+        for way in ENDS:
+            layout.lock(self.axle, self.side, way)
+
+    def observed(self) -> tuple[Observed, ...]:
+        return tuple(Observed(self.number(f"{way}_deg"), self.u) for way in ENDS)
+
+    def formulas(self, layout: Layout, ground: Ground) -> tuple[Formula, ...]:  # noqa: ARG002 - no gravity in it
+        return tuple(Formula().linear(DEG, layout.lock(self.axle, self.side, way)) for way in ENDS)
+
+    def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
+        return {f"{way}_deg": angle for way, angle in zip(ENDS, predicted, strict=True)}

@@ -18,6 +18,7 @@ from scipy.spatial.transform import Rotation
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES, Vehicle, side_sign
 from alignment.readings import Reading
+from alignment.readings.steering import ENDS
 
 Array = NDArray[np.float64]
 _BASE_MM = {
@@ -316,6 +317,11 @@ def _turn_angles(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     return {"inner_deg": 20.0, **outer}
 
 
+def _lock(bodies: Bodies, reading: Reading) -> dict[str, Any]:
+    at = f"axles/{reading.axle}/{reading.side}"
+    return {f"{way}_deg": bodies.at(f"{at}/lock_{way}_deg") for way in ENDS}
+
+
 def _drive_over(bodies: Bodies, reading: Reading) -> dict[str, Any]:
     return {"deg": sum(bodies.toe(reading.axle, side) for side in SIDES)}
 
@@ -354,6 +360,6 @@ _SHOWN: dict[str, Callable[[Bodies, Reading], dict[str, Any]]] = {
     "outboard_pair": _outboard_pair, "mirror_pair": _mirror_pair, "toe_scales": _toe_scales, "cross_dial": _cross_dial,
     "toe_gauge": _toe_gauge, "setback_scales": _setback_scales, "tape_toe": _tape_toe, "hub_square": _hub_square,
     "frame_side": _frame_side, "camber": _camber, "runout": _runout, "toe": _toe, "sight": _sight, "rim_angle": _rim_angle,
-    "caster": _against_gravity, "sai": _against_gravity, "swing": _swing, "turn": _turn_angles, "drive_over": _drive_over,
+    "caster": _against_gravity, "sai": _against_gravity, "swing": _swing, "turn": _turn_angles, "lock": _lock, "drive_over": _drive_over,
     "wheel_axis": _wheel_axis, "steer_axis": _steer_axis, "tread": _tread, "stagger": _stagger,
 }  # fmt: skip

@@ -20,6 +20,10 @@ _TOE_OUT_DEG = (1.8, 0.3)
 """Standard deviations, or a mean with one, of what a truth is drawn from."""
 
 
+_LOCK_DEG = {"out": (38.0, 0.8), "in": (33.0, 0.8)}
+"""The same of how far a wheel turns to its stops, to its own side and to the other."""
+
+
 def random_truth(vehicle: Vehicle, datum: Datum, rng: random.Random, *, exact_ties: bool = False) -> dict[str, float]:
     """A truth by names of unknowns, degrees and millimetres, for every unknown that any kit might ask for.
 
@@ -71,6 +75,7 @@ def _axle(axle: Axle, rng: random.Random, tie_u: float, *, on_datum: bool) -> di
     }
     if not on_datum:
         found[f"{at}/offset_mm"] = rng.gauss(0, _OFFSET_MM)
+    stops = random.Random(repr(bearing))  # noqa: S311 - made-up data
     for side in SIDES:
         wheel = f"{at}/{side}"
         found[f"{wheel}/camber_deg"] = rng.gauss(0, _CAMBER_DEG)
@@ -80,4 +85,5 @@ def _axle(axle: Axle, rng: random.Random, tie_u: float, *, on_datum: bool) -> di
             # What the method assumes where it cannot see is what these vehicles are drawn from.
             found[f"{wheel}/sai_deg"] = rng.gauss(ASSUMED_SAI_DEG, ASSUMED_SAI_U_DEG)
             found[f"{at}/toe_out_{side}_turn_deg"] = rng.gauss(*_TOE_OUT_DEG)
+            found |= {f"{wheel}/lock_{way}_deg": stops.gauss(*_LOCK_DEG[way]) for way in _LOCK_DEG}
     return found

@@ -101,7 +101,9 @@ class EveryKitOnEveryPattern(unittest.TestCase):
         given = frozenset().union(*(kit(code).kinds for code in kit_codes()))
         given |= {
             s.reading["kind"]
-            for s in kit("flag_lasers").stations(pattern("car").vehicle, [("tread_mm", 1), ("stagger_mm", 1)])
+            for s in kit("flag_lasers").stations(
+                pattern("car").vehicle, [("tread_mm", 1), ("stagger_mm", 1), ("lock_in_deg", 1)]
+            )
         }
         self.assertEqual(set(KINDS) - given, {"caster", "ground", "plumb", "clamp", "toe", "rig"})
 

@@ -11,7 +11,7 @@ from scipy.spatial.transform import Rotation
 
 from alignment.camera.turning import plates_of, turned_between
 from alignment.live.guide import guide_pictures, guide_roll, guide_sweep
-from alignment.live.measures import Measured, measure_of
+from alignment.live.measures import Measured, measure_of, turned_at
 from alignment.live.settling import WINDOW_S, Window
 from alignment.patterns import pattern
 from alignment.procedure.kit import kit
@@ -226,6 +226,28 @@ class Guided(unittest.TestCase):
             self.assertEqual(at[1, side] > 0, "_out_" in place)
         self.assertTrue({place.split("/")[2] for place in read[:2]} == {"left", "right"})
         self.assertIsNone(guide_sweep(stations, [], {}))
+
+    def test_full_lock_is_read_at_each_side_when_somebody_presses_after_the_sweeps_own_angle(self):
+        stations = [
+            s
+            for s in kit("wheel_heads").stations(self.VAN, [("lock_out_deg", 1)])
+            if s.reading["kind"] in ("swing", "lock")
+        ]
+        swings = [f"{s.slot}/{path}" for s in stations for path in s.fields if s.reading["kind"] == "swing"]
+        left = [place for place in swings if place.split("/")[2] == ("left" if "_out_" in place else "right")]
+        still = {(1, "left"): 38.0, (1, "right"): -33.0}
+        at_left = guide_sweep(stations, left, still)
+        self.assertEqual((at_left.way, at_left.press, at_left.there), ("left", True, False))
+        on_the_way = guide_sweep(stations, left, {(1, "left"): 10.0, (1, "right"): -10.0})
+        self.assertEqual((on_the_way.press, on_the_way.places), (True, ()))
+        self.assertEqual(set(at_left.places), {"lock/1/left/out_deg", "lock/1/right/in_deg"})
+        at_right = guide_sweep(stations, [*swings, *at_left.places], {wheel: -turn for wheel, turn in still.items()})
+        self.assertEqual(set(at_right.places), {"lock/1/left/in_deg", "lock/1/right/out_deg"})
+        self.assertEqual(guide_sweep(stations, [*swings, *at_left.places, *at_right.places], still).way, "right")
+        by_place = {f"{s.slot}/{path}": (s, path) for s in stations for path in s.fields}
+        for place in at_left.places:
+            of, sign = turned_at(*by_place[place])
+            self.assertGreater(sign * still[of.axle, of.side], 0)
 
 
 if __name__ == "__main__":

@@ -35,6 +35,7 @@ SAMPLES = {
     "runout": {"side": "right", "positions": [{"roll_deg": 0, "camber_deg": 0.1, "toe_deg": 0.2},
                                               {"roll_deg": 80, "camber_deg": 0.3}]},
     "turn": {"inner_deg": 20, "outer_left_turn_deg": 18, "outer_right_turn_deg": 18.2},
+    "lock": {"side": "left", "out_deg": 38, "in_deg": 33},
     "drive_over": {"deg": 0.2},
     "wheel_axis": {"side": "left", "centre_mm": [1, 770, 300], "axis": [0.01, 1, -0.02]},
     "steer_axis": {"side": "left", "axis": [-0.07, -0.21, 1.0]},
@@ -151,7 +152,7 @@ class EveryKind(unittest.TestCase):
         weights = {"outboard_pair": [0.5**0.5, 0.5**0.5], "toe_scales": [2**0.5], "tape_toe": [2**0.5], "toe_gauge": [1],
                    "cross_dial": [1], "mirror_pair": [0.5**0.5], "hub_square": [2**0.5], "frame_side": [0.5**0.5],
                    "setback_scales": [2**0.5], "swing": [2**0.5, 2**0.5], "turn": [2**0.5, 2**0.5], "camber": [1],
-                   "runout": [1, 1, 1], "tread": [0.5**0.5], "stagger": [2**0.5]}  # fmt: skip
+                   "runout": [1, 1, 1], "lock": [1, 1], "tread": [0.5**0.5], "stagger": [2**0.5]}  # fmt: skip
         apart = {**sample("wheel_axis").data, "u_mm": 0.03, "u_along_mm": 0.5, "u_deg": 0.006, "u_camber_deg": 0.007}
         self.assertEqual([one.u for one in KINDS["wheel_axis"](apart).observed()], [0.03, 0.5, 0.006, 0.007])
         for kind, expected in weights.items():

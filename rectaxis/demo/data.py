@@ -160,6 +160,7 @@ SPORTS_FIGURES = [
     {"quantity": "total_toe_deg", "axle": 1, "min": 0.0, "max": 0.2, "preferred": 0.1},
     *_wheel("camber_deg", 1, -1.5, -0.7, -1.1),
     *_wheel("caster_deg", 1, 2.2, 6.2, 4.2),
+    *_wheel("lock_out_deg", 1, 35.0, 41.0, 38.0),
     {"quantity": "steer_ahead_deg", "min": -0.08, "max": 0.08, "preferred": 0.0},
     {"quantity": "total_toe_deg", "axle": 2, "min": 0.1, "max": 0.4, "preferred": 0.24},
     *_wheel("camber_deg", 2, -1.9, -1.1, -1.5),

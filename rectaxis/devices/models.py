@@ -115,6 +115,31 @@ class HeldShot(Record):
         ]
 
 
+class SelfCheck(Record):
+    """A kit's check of itself by what a device says: ``taken`` has the values by key of each pose so far, ``results`` what the
+    checks told that are complete. Once it has ``ended_at`` it counts for the day.
+    """
+
+    device = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="self_checks")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    began_at = models.DateTimeField(default=timezone.now)
+    taken = models.JSONField(default=list)
+    results = models.JSONField(default=list)
+    ended_at = models.DateTimeField(null=True)
+    dropped = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["began_at"]
+
+    def __str__(self) -> str:
+        return f"self-check of {self.device}"
+
+    @property
+    def passed(self) -> bool:
+        """Whether all that was measured is within its limit."""
+        return self.ended_at is not None and all(one["good"] for one in self.results)
+
+
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without those that are taken for each other."""
 

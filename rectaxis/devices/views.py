@@ -14,6 +14,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from alignment.live.measures import UNITS
+from alignment.live.self_check import checks_of
 from rectaxis.common.fields import number, without_nul
 from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
 from rectaxis.devices.discovery import Announced, announced
@@ -56,6 +57,7 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
         "form": form,
         "asks": ASKS,
         "do_resets": "sensor_reset",
+        "checked_by_device": bool(checks_of(found.code)),
         "units": json.dumps(UNITS),
         "looked": "look" in request.GET,
         "announced": _announced(found) if "look" in request.GET else [],

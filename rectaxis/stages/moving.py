@@ -18,7 +18,7 @@ from asgiref.sync import sync_to_async
 from alignment.jobfile import parse, solve_phase
 from alignment.judge.results import PhaseResults
 from alignment.live.guide import guide_roll, guide_sweep
-from alignment.live.measures import measure_of
+from alignment.live.measures import measure_of, turned_at
 from rectaxis.business.words import in_words_of_the_business
 from rectaxis.devices.channel import parcels
 from rectaxis.drawing.plan import PlanMaker
@@ -104,7 +104,7 @@ class Moving:
             now = {key: value[1] for key, value in said.items()}
             if one.phase in GUIDED:
                 guide = _guided(visit, one.phase, now)
-                if guide is not None and guide["way"] == "stop":
+                if guide is not None and (guide["way"] == "stop" or guide["press"]):
                     guide["take"] = _to_take(visit, guide["places"], said)
                 return [json.dumps(one.head | {"guide": guide})] if one.is_news(guide, at) else []
             values = dict(_values(visit, now))
@@ -160,19 +160,19 @@ def _to_take(visit: Visit, places: Sequence[str], said: Mapping[str, tuple[Any, 
     """
     found: dict[str, Any] = {}
     measures = {
-        f"{station.slot}/{path}": measure_of(station, path)
+        f"{station.slot}/{path}": turned_at(station, path) or (measure_of(station, path), 1.0)
         for station in visit.readings.stations
         for path in station.fields
     }
     for place in places:
-        of = measures.get(place)
+        of, sign = measures.get(place, (None, 1.0))
         if of is None:
             return {}
         came = [said[key] for key in (f"rolled/{of.axle}/{of.side}", f"turned/{of.axle}/{of.side}") if key in said]
         if of.key not in said or not all(settled for *_, settled, _ in (said[of.key], *came)):
             return {}
         device, value, u, spread, samples, _, _ = said[of.key]
-        found[place] = [value, u, spread, samples, device]
+        found[place] = [sign * value, u, spread, samples, device]
     return found
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.live.self_check import checks_of
 from alignment.model.levelling import MUCH_FOR_A_BAR_DEG, fall_and_error
 from alignment.model.vehicle import axle_title
 from alignment.procedure.checklist import bar_slot
@@ -16,7 +17,7 @@ from rectaxis.stages.devices import devices_of
 from rectaxis.stages.page import Field, Page, fields
 from rectaxis.stages.tabs import setup_name, walked
 from rectaxis.visit.ability import ability, of_all, others_could
-from rectaxis.visit.carried import say_checked
+from rectaxis.visit.carried import checked_today, say_checked
 from rectaxis.visit.visit import Visit
 
 
@@ -43,12 +44,25 @@ def rig_page(page: Page) -> dict[str, Any]:
         "facts": visit.progress.facts,
         "checks": fields(page, ["self-check"]),
         "checked": say_checked(visit),
+        **_by_devices(page),
         "plain": fields(page, [""]),
         "bar": fields(page, ["bar"]),
         "bar_said": bar_said(visit),
         "rims": _rims(visit),
         **_ability(page),
     }
+
+
+def _by_devices(page: Page) -> dict[str, Any]:
+    """Where the kit's own devices check it, and what they told today, until the visit goes by it."""
+    job, kit = page.visit.job, page.visit.job.kit
+    asked = (
+        next((one for one in devices_of(job) if one.kit_id == job.kit_id), None)
+        if kit and checks_of(kit.code)
+        else None
+    )
+    run = checked_today(job) if asked is not None and page.visit.progress.facts.self_check == "open" else None
+    return {"checks_itself": asked, "checked_today": run}
 
 
 def _hanging(page: Page, setup: Setup) -> Hanging:

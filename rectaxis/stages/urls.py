@@ -18,6 +18,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/moves/<uuid:move>/undo/", stages.undo, name="undo"),
     path("jobs/<uuid:pk>/moves/<uuid:move>/strike/", stages.strike, name="strike"),
     path("jobs/<uuid:pk>/lift/<slug:what>/", stages.lift, name="lift"),
+    path("jobs/<uuid:pk>/go-by-check/", stages.go_by, name="go-by-check"),
     path("jobs/<uuid:pk>/confirm/", stages.confirm, name="confirm"),
     path("jobs/<uuid:pk>/seal/<slug:phase>/", stages.seal, name="seal"),
     path("jobs/<uuid:pk>/finish/", stages.finish, name="finish"),

@@ -6,6 +6,8 @@ import datetime as dt
 
 from django.utils import timezone
 
+from rectaxis.devices.models import SelfCheck
+from rectaxis.record.models import Job
 from rectaxis.record.slot import CARRIED, CHECKED
 from rectaxis.visit.visit import Visit
 
@@ -13,9 +15,26 @@ SIZES, PLACES = "sizes", "places"
 _WORDS = {SIZES: "tyre sizes", PLACES: "places of tools"}
 
 
+def checked_today(job: Job) -> SelfCheck | None:
+    """How the kit of a visit checked itself last today, by its devices; None where it did not, or is a made-up one."""
+    if job.kit_id is None or job.simulation is not None:
+        return None
+    midnight = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
+    ended = SelfCheck.objects.filter(device__kit=job.kit_id, ended_at__gte=midnight)
+    return ended.select_related("device", "by").order_by("ended_at").last()
+
+
 def checked_at(when: dt.datetime, unit: str) -> str:
     """What the record keeps of a self-check that was passed at another vehicle: when, and at which unit."""
     return f"{when.isoformat(timespec='seconds')} {unit}"
+
+
+def checked_by(run: SelfCheck) -> str:
+    """The same of one that a device was asked for, step by step."""
+    return checked_at(run.ended_at or timezone.now(), f"{_BY}{run.device.name}, {run.device.serial}")
+
+
+_BY = "by "
 
 
 def say_carried(visit: Visit) -> str:
@@ -32,4 +51,5 @@ def say_checked(visit: Visit) -> str:
     when, _, unit = visit.journal.answer(CHECKED).partition(" ")
     if not when:
         return ""
-    return f"passed on {timezone.localtime(dt.datetime.fromisoformat(when)):%-d %B %Y at %H:%M}, at {unit}."
+    where = f"as {unit.removeprefix(_BY)} showed" if unit.startswith(_BY) else f"at {unit}"
+    return f"passed on {timezone.localtime(dt.datetime.fromisoformat(when)):%-d %B %Y at %H:%M}, {where}."

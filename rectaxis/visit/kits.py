@@ -26,7 +26,7 @@ def rig_of(kits: Sequence[Kit], layout: Layout, scope: str = "all", judged: Iter
     """The kits as a job keeps them, with their stations on this vehicle: what two of them read is read with the first.
 
     ``scope`` ``toe`` is the quick job: toe in front only. ``judged`` are the quantities of the specification, with their
-    axles: what the tape tells of them is read beside any kit. **Raises** KitError.
+    axles: what a tool in the van tells of them is read beside any kit. **Raises** KitError.
     """
     wanted = set(judged)
     return reduce(_beside, (_rig(kit, layout, scope, wanted) for kit in dict.fromkeys(kits)))

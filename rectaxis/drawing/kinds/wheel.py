@@ -25,4 +25,8 @@ DRAWN = {
         "Turn until the inner wheel stands at its mark, 20° for example; read both turntables, once for each way.",
         tools=_turntables,
     ),
+    "lock": Drawn(
+        "Turn the steering wheel slowly until it stops, and no harder; read the turntable. Then the other way.",
+        tools=_turntables,
+    ),
 }

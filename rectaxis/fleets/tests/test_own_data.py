@@ -99,6 +99,23 @@ class OwnData(TestCase):
         self.assertContains(page, 'value="78"')
         self.assertContains(page, 'value="3100"')
 
+    def test_full_lock_is_asked_for_where_figures_judge_it_in_the_sweep_or_with_a_kit_that_has_none_by_itself(self):
+        rows = {"row-0-quantity": "lock_out_deg", "row-0-axle": "1", "row-0-least": "36", "row-0-most": "40"}
+        self.assertEqual(self.post("/specifications/new/", **FIGURES, **rows).status_code, 302)
+        self.add_van(make=FIGURES["make"], model=FIGURES["model"])
+        slots = [f"before/lock/1/{side}/{end}_deg" for side in ("left", "right") for end in ("out", "in")]
+        for code, where in (("wheel_heads", "roll/?setup=1&sweep=1"), ("flag_lasers", "read/?setup=3")):
+            kit = Kit.objects.create(name=code, code=code)
+            job = open_job(User.objects.get(), Vehicle.objects.get(), kit, timezone.now())
+            page = self.client.get(f"/jobs/{job.pk}/{where}").content.decode()
+            self.assertEqual([slot in page for slot in slots], [True] * 4, code)
+        for slot, turned in zip(slots, ("38.5", "33", "35", "33.5"), strict=True):
+            type_in(User.objects.get(), job, {slot: turned})
+        found = Visit(job).results(Phase.BEFORE)
+        self.assertEqual(found.judged["axles/1/left/lock_out_deg"], "inside")
+        self.assertEqual(found.judged["axles/1/right/lock_out_deg"], "outside")
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/judge/"), "full lock out")
+
     def test_a_unit_number_stands_once_in_a_fleet(self):
         self.assertEqual(self.add_van().status_code, 302)
         self.assertEqual(self.add_van().status_code, 422)

@@ -70,6 +70,7 @@ PAGES = {
     "devices:targets": (404, 404, NO, NO),  # its kit has no targets
     "stages:picture": (404, 404, NO, NO),  # no picture was taken
     "devices:calibrate": (404, 404, NO, NO),  # it has no cameras
+    "devices:check": (200, 200, NO, NO),
     "devices:kit": (200, 200, NO, NO),
     "devices:feed": (200, 200, NO, NO),
     "stages:devices": (200, 200, NO, NO),
@@ -83,6 +84,7 @@ WRITES = {
     "stages:look": (422, NO, NO, NO),  # it does not say for which page
     "stages:take-over": (302, NO, NO, NO),
     "stages:leave-out": (302, NO, NO, NO),
+    "stages:go-by-check": (302, NO, NO, NO),
     "stages:confirm": (302, NO, NO, NO),
     "stages:entries": (200, NO, NO, NO),
     "stages:scales": (200, NO, NO, NO),
@@ -182,6 +184,7 @@ class Access(TestCase):
             "devices:feed": {"pk": self.done.kit_id},
             "devices:ask": {"pk": self.device.pk},
             "devices:calibrate": {"pk": self.device.pk},
+            "devices:check": {"pk": self.device.pk},
             "devices:part": {"pk": self.device.pk},
             "specs:edit": {"pk": self.figures.pk},
             "specs:delete": {"pk": self.figures.pk},

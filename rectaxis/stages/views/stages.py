@@ -27,6 +27,7 @@ from rectaxis.stages.screens import screen
 from rectaxis.stages.set import as_typed
 from rectaxis.stages.views.common import job_of, page_of
 from rectaxis.visit.actions.confirm_readings import confirm_readings
+from rectaxis.visit.actions.go_by_check import go_by_check
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
 from rectaxis.visit.actions.look_at_scales import look_at_scales
@@ -199,6 +200,17 @@ def confirm(request: Request, pk: UUID) -> HttpResponse:
     except RecordError as error:
         messages.error(request, str(error))
     return redirect("stages:stage", pk=pk, stage="prove")
+
+
+@require_POST
+def go_by(request: Request, pk: UUID) -> HttpResponse:
+    """Go by how the kit's devices checked it today."""
+    job = get_object_or_404(Job, pk=pk)
+    try:
+        go_by_check(request.user, job)
+    except RecordError as error:
+        messages.error(request, str(error))
+    return redirect("stages:stage", pk=pk, stage="rig")
 
 
 @require_POST

@@ -15,10 +15,21 @@ export function startGuide(bench, take) {
   const taken = new Map(); // place → when it was taken here: its entry is on the way
   let now = null;
 
+  const stop = part("stop"); // at full lock: nothing but the hands at the steering wheel feel that it is there
+  stop?.addEventListener("click", () => takeAll());
+
   // What is read where the wheels hold still comes with the guide, all of it of one moment.
   function look() {
-    if (!part("take").checked) return;
-    if (now?.shoot) shoot(now.shoot);
+    if (stop) {
+      stop.hidden = !now.press;
+      stop.disabled = !Object.keys(now.take || {}).length;
+    }
+    if (!part("take").checked || now.press) return;
+    if (now.shoot) shoot(now.shoot);
+    takeAll();
+  }
+
+  function takeAll() {
     for (const [place, [value, u, spread, samples, device]] of Object.entries(now?.take || {})) {
       if (performance.now() - (taken.get(place) ?? -Infinity) < ONE_TAKE_MS) continue;
       taken.set(place, performance.now());

@@ -224,15 +224,32 @@ export function startDevices(box) {
     const body = section.querySelector("[data-device-values]");
     if (!body) return; // cameras tell by pictures
     for (const [name, [value, , spread, , settled]] of Object.entries(message.values || {})) {
+      if (!wanted(name, body.dataset.only)) continue;
       const row = body.querySelector(`[data-of="${CSS.escape(name)}"]`) || body.appendChild(rowOf(name));
       const unit = units[name.split("/")[0]];
       row.children[1].textContent = `${value.toFixed(DECIMALS)} ${unit}`;
       row.children[2].textContent = `${spread.toFixed(DECIMALS)} ${unit}`;
       row.children[3].textContent = settled ? "settled" : "moving";
+      Object.assign(row.dataset, { value, settled: settled ? "yes" : "no" });
     }
     for (const name of message.gone || []) body.querySelector(`[data-of="${CSS.escape(name)}"]`)?.remove();
+    rested(section, [...body.children]);
   }
   listen(box.dataset.devices, heard, (lost) => { server = lost ? NO_SERVER : ""; say(); });
+}
+
+// Of a kit that checks itself: only what the step is about; of sights those across.
+function wanted(name, only) {
+  const [what, axle, , to] = name.split("/");
+  return !only || (what === only && (what !== "sight" || to === axle));
+}
+
+// All of what a step is about has settled: it can be taken.
+function rested(section, rows) {
+  const form = section.querySelector("[data-rested]");
+  if (!form) return;
+  form.elements.do.disabled = !rows.length || rows.some((row) => row.dataset.settled !== "yes");
+  form.elements.values.value = JSON.stringify(Object.fromEntries(rows.map((row) => [row.dataset.of, Number(row.dataset.value)])));
 }
 
 function rowOf(name) {

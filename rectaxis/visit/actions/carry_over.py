@@ -11,14 +11,14 @@ from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import CARRIED, CHECKED, parse
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book
-from rectaxis.visit.carried import PLACES, SIZES, checked_at
+from rectaxis.visit.carried import PLACES, SIZES, checked_at, checked_by, checked_today
 from rectaxis.visit.fields import Fields
 
 
 def carry_over(book: Book) -> None:
     """Part of the first save of a visit, which has asked for permission and holds its lock.
 
-    Tyre sizes and the places of tools come from the vehicle's last visit; the kit's self-check from a visit of the same day.
+    Tyre sizes and the places of tools come from the vehicle's last visit; the kit's self-check from its devices or a visit of the same day.
     """
     snapshot, journal = Snapshot.of(book.job), Journal(book.job)
     taken = {**_of_last_visit(snapshot), **_of_today(book.job, snapshot)}
@@ -58,6 +58,9 @@ def _of_today(job: Job, snapshot: Snapshot) -> dict[str, str]:
     for entry in today.select_related("job__vehicle").order_by("at", "sequence"):
         stands[entry.job_id, entry.slot] = entry
     newest = max(stands.values(), key=lambda entry: entry.at, default=None)
+    run = checked_today(job)
+    if run is not None and run.ended_at is not None and (newest is None or run.ended_at > newest.at):
+        return {**dict.fromkeys(steps, PASSED), str(CHECKED): checked_by(run)} if run.passed else {}
     if newest is None:
         return {}
     # What was found last counts: a kit that failed since the morning is to be checked again.

@@ -23,9 +23,10 @@ from rectaxis.devices.actions.calibrate_cameras import (
     take_held,
     use_calibration,
 )
+from rectaxis.devices.actions.check_itself import begin_self_check, drop_self_check, take_pose
 from rectaxis.devices.actions.make_sign import make_sign
 from rectaxis.devices.actions.pair_device import ask_device, pair_device, part_with_device
-from rectaxis.devices.models import Calibration, Device, HeldShot, Sign
+from rectaxis.devices.models import Calibration, Device, HeldShot, SelfCheck, Sign
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -48,6 +49,7 @@ from rectaxis.visit.actions.change_visit import change_visit
 from rectaxis.visit.actions.choose_figures import choose_figures
 from rectaxis.visit.actions.confirm_readings import confirm_readings
 from rectaxis.visit.actions.correct_reading import correct_reading
+from rectaxis.visit.actions.go_by_check import go_by_check
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.lift_wheel import lift_wheel, put_down
@@ -134,6 +136,7 @@ ON_A_JOB = {
     see_simulated: (lambda p, j: see_simulated(p, j, Phase.SET), ()),
     leave_out_shot: (lambda p, j: leave_out_shot(p, a_shot(p, j)), WHILE_OPEN),
     take_over_sighting: (take_over_sighting, ()),
+    go_by_check: (go_by_check, ()),  # no device has checked their kit
     look_on: (lambda p, j: look_on(p, j, "before", "roll"), ()),
 }
 WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
@@ -162,12 +165,16 @@ OTHERS = {
     leave_out_held: (lambda p, _: leave_out_held(p, *a_held_shot(p)), WORKS_HERE),
     drop_calibration: (lambda p, _: drop_calibration(p, a_calibration(p)), WORKS_HERE),
     use_calibration: (lambda p, _: use_calibration(p, a_calibration(p)), WORKS_HERE),
+    begin_self_check: (lambda p, _: begin_self_check(p, a_device()), WORKS_HERE),
+    take_pose: (lambda p, _: take_pose(p, a_check(), "0", '{"camber/1/left": 0.1}'), WORKS_HERE),
+    drop_self_check: (lambda p, _: drop_self_check(p, a_check()), WORKS_HERE),
     make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
 COUNTED = (
     Device,
     HeldShot,
+    SelfCheck,
     Sign,
     Entry,
     Event,
@@ -189,6 +196,11 @@ def with_cameras():
     device.identity = {"rig": {"cameras": []}}
     device.save()
     return device
+
+
+def a_check():
+    """A self-check that is under way."""
+    return a_device().self_checks.get()
 
 
 def a_calibration(person):
@@ -237,7 +249,8 @@ class Actions(TestCase):
         User.objects.create_user("left", password="x", role=User.Role.TECHNICIAN, is_active=False)
         cls.people = {user.username: user for user in User.objects.all()}
         kit = Kit.objects.get(code="angle_gauge")
-        Device.objects.create(kit=kit, name="Gauge", address="http://127.0.0.1:9", token="t")
+        gauge = Device.objects.create(kit=kit, name="Gauge", address="http://127.0.0.1:9", token="t")
+        SelfCheck.objects.create(device=gauge, by=cls.mara)
         a_held_shot(cls.mara)
         van = Job.objects.get(vehicle__unit="Van 14")
         cls.jobs = {"open": Job.objects.get(vehicle__unit="Van 21"), "done": Job.objects.get(vehicle__unit="Van 9"),
