@@ -27,9 +27,9 @@ _WINDOW, _SOFT = 0.5, 0.12
 """A dot's darkness counts up to a share of the same way, and fades out over a part of half a pitch: a sharp edge would count or
 not count whole pixels of a blurred dot's tail, by how the dot lies on the pixels, alike in every picture that it lies so.
 """
-_CENTRED = 0.0005
-"""Pixels: where the grid through the dots lies off the one that their windows were put on by more, they are put there anew.
-What windows cut off the tails pulls the middles after them, a grid that is too large or too small alike at every dot.
+_PLACED, _CENTRED = 0.05, 0.0005
+"""Pixels: where the grid through the dots lies off the one that their windows were put on by more, they are put there anew; and
+where windows lie off their own dots by more, the dots are looked at again.
 """
 _ASIDE = 0.1
 """Of a dot's width: where windows lie so far off, a dot that looks whole may be half of two."""
@@ -151,18 +151,50 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
         )
         nothing_new = bool((near == before).all()) and int(good.sum()) <= most
         before, most = near, int(good.sum())
-        if nothing_new and grid is not None and camera.apart(grid.at(places), windows.at(places)) < _CENTRED:
+        if nothing_new and grid is not None and camera.apart(grid.at(places), windows.at(places)) < _PLACED:
             if not enough:
                 return Missed(look.why)
             break
     if grid is None:
         return Missed("grid")
+    middles, good = _settled(look, grid, near, middles, good)
     good = _on_grid(grid, plate.dots, camera.ideal(middles), good, camera)
     if good.sum() < _FEWEST_DOTS:
         return Missed("grid")
     return Dots(
         np.flatnonzero(good), middles[good], int(look.seen.sum()), int((~good).sum()), look.blur, look.width, look.full
     )
+
+
+def _settled(
+    look: _Look, grid: _Grid, near: NDArray[np.bool_], middles: Array, good: NDArray[np.bool_]
+) -> tuple[Array, NDArray[np.bool_]]:
+    """The middles (n, 2) where each dot's window lies on its own dot, and which of them are whole.
+
+    A window that lies off cuts off more of the blurred tail on one side, and pulls the middle after it by a share that is alike
+    for all dots of a plate: two rounds tell that share, and where it ends (Aitken's extrapolation). Windows on the grid would
+    share what the grid is off by, and the dots' scatter would not tell of it.
+    """
+    steps = []
+    for _ in range(2):
+        own = good
+        found, good = look.around(grid, near, own=middles, of=own)
+        both = own & good
+        if not both.any():
+            return found, good
+        steps.append(np.where(own[:, None], found - middles, 0.0))
+        middles = found
+        if np.sqrt((steps[-1][both] ** 2).mean()) < _CENTRED:
+            return middles, good
+    first, second = (step[both] for step in steps)
+    share = float((first * second).sum() / (first * first).sum())
+    if 0.0 < share < _MOST_SHARE:
+        middles = middles + np.where(both[:, None], steps[1], 0.0) * share / (1.0 - share)
+    return middles, good
+
+
+_MOST_SHARE = 0.8
+"""A window that pulls a middle after it by more lies on something else; nothing is extrapolated."""
 
 
 def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], camera: Camera) -> NDArray[np.bool_]:
@@ -286,8 +318,12 @@ class _Look:
         self.seen: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
         self.why = "hidden"
 
-    def around(self, grid: _Grid, near: NDArray[np.bool_]) -> tuple[Array, NDArray[np.bool_]]:
-        """The dots' middles as seen (n, 2) where the grid says that they are, and which of those ``near`` (n,) are whole."""
+    def around(
+        self, grid: _Grid, near: NDArray[np.bool_], *, own: Array | None = None, of: NDArray[np.bool_] | None = None
+    ) -> tuple[Array, NDArray[np.bool_]]:
+        """The dots' middles as seen (n, 2) where the grid says that they are, and which of those ``near`` (n,) are whole;
+        ``of`` some (n,) where they were seen before, ``own`` (n, 2).
+        """
         plate, dots = self.plate, self.plate.dots
         self.off, self.seen = np.inf, np.zeros(len(dots), dtype=bool)
         guess = self.camera.pixels(grid.at(dots))
@@ -296,6 +332,8 @@ class _Look:
             (self.camera.pixels(grid.at(dots + way)) - guess) / step
             for way in (np.array([step, 0]), np.array([0, step]))
         )
+        if own is not None and of is not None:
+            guess = np.where(of[:, None], own, guess)
         # Pixels for a mm to the right and down on the plate, (n, 2, 2), and back.
         forth = np.stack((right, down), axis=2)
         determinant = forth[:, 0, 0] * forth[:, 1, 1] - forth[:, 0, 1] * forth[:, 1, 0]

@@ -153,6 +153,26 @@ class OneView(unittest.TestCase):
             scales.append((about[found.numbers] * off).sum() / (about**2).sum())
         self.assertLess(np.sqrt(np.mean(np.square(scales))), 3.5e-5)
 
+    def test_what_the_dots_of_a_blurred_plate_share_is_no_more_than_their_scatter_says(self):
+        view, pose = self.view(far=2500.0)
+        low = np.floor(view.pixels.min(axis=0)) - 40
+        camera = replace(CAMERA, size=(220, 180), principal=CAMERA.principal - low)
+        eye = Eye(
+            camera.size, tuple(camera.focal), tuple(camera.principal), tuple(WIDE), camera.position, camera.rotation
+        )
+        shared = []
+        for seed in range(60):
+            picture = eye.take([(PLATE, Pose(*pose))], Conditions(noise=4.0, blur=1.0), np.random.default_rng(seed))
+            found = find_targets(picture, [PLATE], camera)[0]
+            middles = view.pixels[found.numbers] - low
+            terms = np.column_stack((middles - middles.mean(axis=0), np.ones(len(middles))))
+            fitted, rest, *_ = np.linalg.lstsq(terms, found.pixels - middles, rcond=None)
+            scatter = np.sqrt(rest.sum() / (2 * (len(middles) - 3)))
+            u = scatter * np.sqrt(np.diagonal(np.linalg.inv(terms.T @ terms)))
+            shared += (fitted[:2] / u[:2, None]).ravel().tolist()
+        # Size, shear and turn of the plate in the picture, over what independent errors of its dots would make them.
+        self.assertAlmostEqual(np.sqrt(np.mean(np.square(shared))), 1.0, delta=0.1)
+
     def test_one_marker_is_enough_to_find_all_dots(self):
         for far, left in ((1800.0, 1), (2100.0, 2), (FAR, 1)):
             picture, middles = self.picture(far, noise=2.0)
