@@ -35,12 +35,12 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
-    if {"pages", "drawing", "live"} & set(wanted):
+    if {"pages", "drawing", "live", "open"} & set(wanted):
         _in_the_application(wanted)
     return 0
 
 
-_KNOWN = ("solving", "setting", "pages", "drawing", "live", "camera", "trust", "fuzz", "pictures", "broken")
+_KNOWN = ("solving", "setting", "pages", "drawing", "live", "open", "camera", "trust", "fuzz", "pictures", "broken")
 
 
 def _of_pictures(wanted: list[str]) -> bool:
@@ -69,6 +69,8 @@ def _in_the_application(wanted: list[str]) -> None:
             pages.report()
         if "live" in wanted:
             live.report()
+        if "open" in wanted:
+            live.left_open()
     finally:
         teardown_databases(made, verbosity=0)
 

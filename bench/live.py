@@ -1,11 +1,12 @@
 """Twenty pages open on one vehicle while its wheels move: how long from a device's event to the page, and what it costs.
 
-``./run bench live``. The web server, the follower and the device are processes of their own, as in the yard.
+``./run bench live``, and ``./run bench open`` for a page that is left open. The web server, the follower and the device are processes of their own, as in the yard.
 """
 
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import os
 import statistics
@@ -13,13 +14,15 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import httpx
 from django.db import connection
 from django.test import Client
 from django.utils import timezone
+from playwright.sync_api import sync_playwright
 
 from rectaxis.devices.actions.pair_device import pair_device
 from rectaxis.fleets.layout import Layout
@@ -28,16 +31,73 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.visit.actions.open_job import open_job
+from tests.browser import CHROMIUM, FLAGS
 from tests.demo import put_out_the_demo
-from tests.devices import ROOT, TOKEN, StandIn, free_port, url_of_database
+from tests.devices import ROOT, TOKEN, StandIn, free_port, url_of_database, wait_for_port
 
 PAGES, STEPS, RATE_HZ = 20, 30, 10.0
+OPEN_MINUTES = 12.0
 _TURNS_DEG = 1.0
 _WAITS_S = 5.0
 
 
 def report(pages: int = PAGES, steps: int = STEPS) -> None:
     """Print latencies, and the share of one core that each process takes."""
+    with _yard() as yard:
+        asyncio.run(_measure(f"{yard.web}/jobs/{yard.job}/devices/?phase=before", yard, pages, steps))
+
+
+def left_open(minutes: float = OPEN_MINUTES) -> None:
+    """Print how much a page, and the processes behind it, grow while the page is open on a vehicle whose numbers never rest."""
+    with _yard() as yard, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_context().new_page()
+        page.context.add_cookies([{"name": "sessionid", "value": yard.cookie, "url": yard.web}])
+        page.goto(f"{yard.web}/jobs/{yard.job}/read/")
+        inside = page.context.new_cdp_session(page)
+        inside.send("Performance.enable")
+        seen, began = [], time.monotonic()
+        # What is made once, as caches are filled, is no growth: the first minute is not counted.
+        for at in (1.0, (1.0 + minutes) / 2, minutes):
+            page.wait_for_timeout(max(0.0, 60_000 * at - 1000 * (time.monotonic() - began)))
+            inside.send("HeapProfiler.collectGarbage")
+            metrics = {one["name"]: one["value"] for one in inside.send("Performance.getMetrics")["metrics"]}
+            seen.append(
+                (
+                    metrics["JSHeapUsedSize"] / 1e6,
+                    metrics["Nodes"],
+                    metrics["JSEventListeners"],
+                    *map(_resident, yard.pids.values()),
+                )
+            )
+        browser.close()
+    print(
+        f"a page left open for {minutes:g} minutes at {RATE_HZ:.0f} readings a second; after 1 minute, in the middle, at the end:"
+    )
+    for name, *values in zip(
+        ("page, MB", "its nodes", "its listeners", *(f"{name}, MB" for name in yard.pids)), *seen, strict=True
+    ):
+        print(f"{name}: {', '.join(f'{value:.1f}' for value in values)}")
+
+
+def _resident(pid: int) -> float:
+    """Memory that a process holds, MB."""
+    (line,) = [one for one in Path(f"/proc/{pid}/status").read_text().splitlines() if one.startswith("VmRSS")]
+    return int(line.split()[1]) / 1000
+
+
+class _Yard(NamedTuple):
+    """A visit with a device on its vehicle, the follower and a web server: where it is, who is signed in, and which processes."""
+
+    web: str
+    job: str
+    cookie: str
+    device: StandIn
+    pids: dict[str, int]
+
+
+@contextlib.contextmanager
+def _yard() -> Iterator[_Yard]:
     put_out_the_demo()
     person = User.objects.get(username="mara")
     job = _visit(person)
@@ -59,8 +119,10 @@ def report(pages: int = PAGES, steps: int = STEPS) -> None:
         try:
             assert job.kit is not None
             pair_device(person, job.kit, device.address, TOKEN)
-            address = f"http://127.0.0.1:{port}/jobs/{job.pk}/devices/?phase=before"
-            asyncio.run(_measure(address, cookie, device, {"web": web.pid, "follower": follower.pid}, pages, steps))
+            wait_for_port(port)
+            yield _Yard(
+                f"http://127.0.0.1:{port}", str(job.pk), cookie, device, {"web": web.pid, "follower": follower.pid}
+            )
         finally:
             for process in (web, follower):
                 process.terminate()
@@ -113,7 +175,8 @@ def _seen(message: dict[str, Any]) -> float | None:
     return None
 
 
-async def _measure(address: str, cookie: str, device: StandIn, pids: dict[str, int], pages: int, steps: int) -> None:
+async def _measure(address: str, yard: _Yard, pages: int, steps: int) -> None:
+    cookie, device, pids = yard.cookie, yard.device, yard.pids
     ears, itself = [Ear() for _ in range(pages)], Ear()
     tasks = [asyncio.create_task(_listen(address, {"Cookie": f"sessionid={cookie}"}, ear, _turned)) for ear in ears]
     tasks.append(

@@ -159,11 +159,20 @@ class TargetCameras(YardTestCase):
             page.goto(f"/jobs/{self.job.pk}/set/")
             if Visit(self.job).setting.in_hand() is None:
                 return moves
+            if moves == 0:
+                page.check("[data-look-on]")
+                link = page.locator("[data-strip='axles/2/right/camber_deg'] .strip-text a")
+                shown = link.locator("b").inner_text()
+                self.yard.adjust({"axles/2/right/camber_deg": 0.05})
+                self.standin.do("adjust", path="axles/2/right/camber_deg", by=0.05)
+                expect(link.locator("b")).not_to_have_text(shown)
+                # Who hears the page is told what it shows.
+                heard = "a => (a.getAttribute('aria-label') || a.textContent).includes(a.querySelector('b').textContent)"
+                self.assertTrue(link.evaluate(heard))
             count = self.job.move_set.count()
             page.click("[data-in-hand] form[data-move] .go")
             self.wait_for(lambda: self.job.move_set.count() > count)  # noqa: B023
             if moves == 0:
-                page.check("[data-look-on]")
                 expect(page.locator("[data-look-of]")).to_contain_text("It should come to")
                 first = page.locator("[data-look-value]").inner_text()
             for path, size in self.job.move_set.last().effect.items():

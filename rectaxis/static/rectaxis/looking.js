@@ -26,9 +26,9 @@ export function startLooking(bench) {
     const aim = [...bench.querySelectorAll("[data-aimed]")].find(({ dataset }) => strips[dataset.aimed]);
     now.hidden = !aim;
     if (!aim) return;
-    const [, , , , text, word, doubt, label] = strips[aim.dataset.aimed];
+    const [, , , , text, word, doubt, label, axle] = strips[aim.dataset.aimed];
     box.querySelector("[data-look-value]").textContent = text;
-    box.querySelector("[data-look-of]").textContent = `${label}, ${word}, give or take ${doubt}. It should come to ${aim.textContent}.`;
+    box.querySelector("[data-look-of]").textContent = `${axle}: ${label}, ${word}, give or take ${doubt}. It should come to ${aim.textContent}.`;
   });
   setInterval(ask, AGAIN_MS);
   ask();
