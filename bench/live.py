@@ -54,6 +54,8 @@ def left_open(minutes: float = OPEN_MINUTES) -> None:
         page = browser.new_context().new_page()
         page.context.add_cookies([{"name": "sessionid", "value": yard.cookie, "url": yard.web}])
         page.goto(f"{yard.web}/jobs/{yard.job}/read/")
+        # A page whose scripts did not run would not grow either.
+        page.wait_for_selector("[data-live].settled")
         inside = page.context.new_cdp_session(page)
         inside.send("Performance.enable")
         seen, began = [], time.monotonic()
@@ -112,7 +114,7 @@ def _yard() -> Iterator[_Yard]:
         device = StandIn(path, "S-1", rate=RATE_HZ)
         environment = os.environ | {"RECTAXIS_DATABASE": url_of_database()}
         port = free_port()
-        web = subprocess.Popen([sys.executable, "-m", "uvicorn", "rectaxis.asgi:application", "--port", str(port), "--log-level", "critical",
+        web = subprocess.Popen([sys.executable, "-m", "uvicorn", "bench.serving:application", "--port", str(port), "--log-level", "critical",
                                 "--lifespan", "off", "--timeout-graceful-shutdown", "1"], cwd=ROOT, env=environment)  # fmt: skip
         follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
         connection.close()
