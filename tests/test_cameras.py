@@ -167,7 +167,9 @@ class TargetCameras(YardTestCase):
                 self.standin.do("adjust", path="axles/2/right/camber_deg", by=0.05)
                 expect(link.locator("b")).not_to_have_text(shown)
                 # Who hears the page is told what it shows.
-                heard = "a => (a.getAttribute('aria-label') || a.textContent).includes(a.querySelector('b').textContent)"
+                heard = (
+                    "a => (a.getAttribute('aria-label') || a.textContent).includes(a.querySelector('b').textContent)"
+                )
                 self.assertTrue(link.evaluate(heard))
             count = self.job.move_set.count()
             page.click("[data-in-hand] form[data-move] .go")

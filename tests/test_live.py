@@ -59,10 +59,20 @@ class WheelHeads(YardTestCase):
         page.click("[data-live-take-all]")
         self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 4)
         page.click("a:has-text('Heads on the rear')")
+        page.wait_for_selector(".setups a[aria-current]:has-text('Heads on the rear')")
         # Now by itself, scale after scale.
+        page.route("**/entries/", lambda route: route.abort())
         page.check("[data-live-auto]")
+        rulers = page.locator("[data-ruler] input[data-slot]")
+        self.wait_for(lambda: rulers.evaluate_all("fields => fields.every(field => field.value)"))
+        # What waits in the browser is not taken once more when the page is loaded again.
+        page.unroute("**/entries/")
+        page.reload()
         self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 8)
         self.wait_for(lambda: entries.filter(slot__startswith="before/camber/").count() == 4)
+        page.wait_for_timeout(1500)
+        slots = Entry.objects.filter(job=self.job).values_list("slot", flat=True)
+        self.assertEqual(len(slots), len(set(slots)))
         kept = entries.filter(slot__startswith="before/sight/").first().taken
         self.assertEqual(
             (kept["serial"], kept["device"], kept["certified_until"]), ("S-7", str(device.pk), "2027-06-30")

@@ -19,12 +19,12 @@ export function startGuide(bench, take) {
   stop?.addEventListener("click", () => takeAll());
 
   // What is read where the wheels hold still comes with the guide, all of it of one moment.
-  function look() {
+  function look(held) {
     if (stop) {
       stop.hidden = !now.press;
       stop.disabled = !Object.keys(now.take || {}).length;
     }
-    if (!part("take").checked || now.press) return;
+    if (!held || !part("take").checked || now.press) return;
     if (now.shoot) shoot(now.shoot);
     takeAll();
   }
@@ -38,7 +38,7 @@ export function startGuide(bench, take) {
   }
 
   return {
-    show({ guide }) {
+    show({ guide }, held = true) {
       now = guide;
       if (!guide) return;
       const { way, by, share, text } = guide;
@@ -48,7 +48,7 @@ export function startGuide(bench, take) {
       part("by").textContent = by ? `${by.toFixed(by < 20 ? 1 : 0)}\u00b0` : "";
       part("bar").value = share;
       if (part("text").textContent !== text) part("text").textContent = text;
-      look();
+      look(held);
     },
   };
 }

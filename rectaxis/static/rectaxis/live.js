@@ -55,7 +55,7 @@ export function startLive(bench) {
   const shown = panel ? startPanel(bench, panel, at, takeOne) : { draw() {} };
 
   function heard(message) {
-    if (message.guide !== undefined) return guide.show(message);
+    if (message.guide !== undefined) return guide.show(message, held);
     if (message.job) return drawing.show(message);
     if ("follower" in message) away.follower = message.follower ? "" : NO_FOLLOWER;
     if (message.listening || !message.device) return draw();
@@ -74,6 +74,10 @@ export function startLive(bench) {
     return draw();
   }
 
+  // What was taken before a reload, and waits in this browser, stands in its field once that was looked at: not before.
+  let held = false;
+  document.addEventListener("rx:held", () => { held = true; draw(); });
+
   function takeOne(slot, { value, device, u, spread, samples }, typed = text(value)) {
     document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed, taken: { device, u, spread, samples } } }));
   }
@@ -87,8 +91,8 @@ export function startLive(bench) {
       return;
     }
     drawn = performance.now();
-    shown.draw();
-    probe.draw();
+    shown.draw(held);
+    probe.draw(held);
     drawing.trouble([...trouble.values()].flat());
     for (const box of bench.querySelectorAll("[data-live-trouble]")) {
       list(box, places([...trouble.values()].flat(), away.server || away.follower));
@@ -135,8 +139,8 @@ function startPanel(bench, panel, at, takeOne) {
     }
   }
 
-  function draw() {
-    if (auto.checked) takeAll(false);
+  function draw(held) {
+    if (held && auto.checked) takeAll(false);
     for (const field of rulers()) {
       const live = at.get(placeOf(field.dataset.slot));
       const { slot } = field.dataset;
@@ -170,7 +174,7 @@ function startProbe(bench, at, takeOne) {
   const taken = new Set();
   const how = panel.querySelector("[data-live-how]");
   return {
-    draw() {
+    draw(held) {
       for (const field of bench.querySelectorAll(".tyres input[data-slot]")) {
         const { slot, measuredIn } = field.dataset;
         const live = at.get(placeOf(slot));
@@ -178,7 +182,7 @@ function startProbe(bench, at, takeOne) {
         if (!live) continue;
         const typed = `${live.value.toFixed(1)} ${measuredIn}`;
         panel.querySelector("[data-live-value]").textContent = typed;
-        if (live.settled && !field.value && !field.disabled && !taken.has(slot)) {
+        if (held && live.settled && !field.value && !field.disabled && !taken.has(slot)) {
           taken.add(slot);
           takeOne(slot, live, typed);
         }
