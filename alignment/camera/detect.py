@@ -1,6 +1,6 @@
 """Targets in a picture: coded markers say which target it is and which way up, dots are found around them to sub-pixel.
 
-A dot is the middle of its darkness: each pixel counts by how much darker it is than the white about it, a plane fitted to the
+A dot is the middle of its darkness, in a window that is laid on the dot itself: each pixel counts by how much darker it is than the white about it, a plane fitted to the
 ring between this dot and its neighbours. No picture is held longer than its dots.
 """
 
@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from alignment.camera.grid import BEYOND, Grid, on_grid, within
 from alignment.camera.lens import Camera
 from alignment.camera.plates import Plate
 from alignment.model.formula import Array
@@ -43,10 +44,6 @@ _AREA, _MOMENT = 0.12, 0.35
 """By how much of what the grid says a dot's darkness, and its extent, may differ before it counts as partly hidden."""
 _LEAST_AREA = 0.04
 """A dot whose darkness differs by less is never left out for it."""
-_BEYOND = 4.5
-"""A dot that lies off the grid by so many medians is left out (devices.md)."""
-_LEAST_OFF = 0.05
-"""Pixels; dots nearer to the grid than this are never left out for it."""
 _LEAST_DARK = 0.25
 """A dot is at least so much darker than its white."""
 _MOST_FULL = 0.3
@@ -124,7 +121,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     look = _Look(picture, plate, camera)
     on_plate = np.concatenate([plate.marker_corners[corner] for corner, _ in seen])
     of_markers = camera.ideal(np.concatenate([pixels for _, pixels in seen]))
-    known, grid = on_plate, _Grid.near(plate, on_plate, of_markers)
+    known, grid = on_plate, Grid.near(plate, on_plate, of_markers)
     middles, good = np.empty((0, 2)), np.empty(0, dtype=bool)
     before: NDArray[np.bool_] = np.zeros(len(plate.dots), dtype=bool)
     most = 0
@@ -132,7 +129,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     for _ in range(_MOST_STEPS):
         if grid is None:
             return Missed("markers" if known is on_plate else "grid")
-        near = _within(plate.dots, known, _REACH * plate.pitch_mm)
+        near = within(plate.dots, known, _REACH * plate.pitch_mm)
         middles, good = look.around(grid, near)
         if (good.sum() < _FEWEST_TO_STEP and known is on_plate) or _ASIDE * look.width < look.off < np.inf:
             # A small marker or two place windows by a few pixels: what is dark in them is enough to place them better. What
@@ -145,9 +142,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
         known = np.concatenate((places, on_plate))
         windows, grid = (
             grid,
-            _Grid.near(plate, places, ideal)
-            if enough
-            else _Grid.near(plate, known, np.concatenate((ideal, of_markers))),
+            Grid.near(plate, places, ideal) if enough else Grid.near(plate, known, np.concatenate((ideal, of_markers))),
         )
         nothing_new = bool((near == before).all()) and int(good.sum()) <= most
         before, most = near, int(good.sum())
@@ -158,7 +153,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     if grid is None:
         return Missed("grid")
     middles, good = _settled(look, grid, near, middles, good)
-    good = _on_grid(grid, plate.dots, camera.ideal(middles), good, camera)
+    good = on_grid(grid, plate.dots, camera.ideal(middles), good, camera)
     if good.sum() < _FEWEST_DOTS:
         return Missed("grid")
     return Dots(
@@ -167,7 +162,7 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
 
 
 def _settled(
-    look: _Look, grid: _Grid, near: NDArray[np.bool_], middles: Array, good: NDArray[np.bool_]
+    look: _Look, grid: Grid, near: NDArray[np.bool_], middles: Array, good: NDArray[np.bool_]
 ) -> tuple[Array, NDArray[np.bool_]]:
     """The middles (n, 2) where each dot's window lies on its own dot, and which of them are whole.
 
@@ -197,76 +192,8 @@ _MOST_SHARE = 0.8
 """A window that pulls a middle after it by more lies on something else; nothing is extrapolated."""
 
 
-def _on_grid(grid: _Grid, dots: Array, ideal: Array, good: NDArray[np.bool_], camera: Camera) -> NDArray[np.bool_]:
-    """The good dots (n,) that lie on one grid: the rest is beyond so many medians of what those near it are off by.
-
-    The grid is fitted with weights that fall with the square of what a dot is off by (Cauchy's), so that a few half hidden
-    dots do not pull it.
-    """
-    weights = good.astype(float)
-    for _ in range(_ROBUST_ROUNDS):
-        fitted = _Grid.through(dots[good], ideal[good], weights[good])
-        grid = fitted or grid
-        off = np.hypot(*((grid.at(dots) - ideal) * camera.focal).T)
-        scale = max(float(np.median(off[good])), _LEAST_OFF / _BEYOND)
-        weights = good / (1.0 + (off / (2.0 * scale)) ** 2)
-    return np.asarray(good & (off < max(_BEYOND * scale, _LEAST_OFF)))
-
-
-_ROBUST_ROUNDS = 8
-_COVERS = 0.5
-"""Of a plate each way: a few points in one corner of it, each off by a part of a pixel, do not tell its perspective."""
 _FLATTEST = 1e-6
 """Square pixels of a square mm: a plate that shows less of itself is seen along its edge."""
-
-
-def _within(dots: Array, known: Array, reach: float) -> NDArray[np.bool_]:
-    """Which dots (n, 2) lie within reach of any known place (k, 2)."""
-    return np.asarray((((dots[:, None, :] - known) ** 2).sum(axis=2) < reach * reach).any(axis=1))
-
-
-class _Grid(NamedTuple):
-    """A plate's plane in the ideal picture: a homography (3, 3) of its places, mm, to x/z and y/z."""
-
-    matrix: Array
-
-    @classmethod
-    def near(cls, plate: Plate, on_plate: Array, ideal: Array) -> _Grid | None:
-        """The grid for places about these points: without perspective, where they cover too little of the plate to tell it."""
-        covers = np.ptp(on_plate, axis=0) / (2 * np.array(plate.half_size))
-        if (covers > _COVERS).all():
-            return cls.through(on_plate, ideal)
-        terms = np.column_stack((on_plate, np.ones(len(on_plate))))
-        found, _, rank, _ = np.linalg.lstsq(terms, ideal, rcond=None)
-        return cls(np.vstack((found.T, [0.0, 0.0, 1.0]))) if rank == terms.shape[1] else None
-
-    @classmethod
-    def through(cls, on_plate: Array, ideal: Array, weights: Array | None = None) -> _Grid | None:
-        """The least squares of the direct linear equations, places scaled (Hartley, IEEE PAMI 19, 1997), each point (n,) by
-        its weight; None where points lie on one line.
-        """
-        shift, size = on_plate.mean(axis=0), float(np.abs(on_plate - on_plate.mean(axis=0)).max()) or 1.0
-        middle, spread = ideal.mean(axis=0), float(np.abs(ideal - ideal.mean(axis=0)).max()) or 1.0
-        (x, y), (u, v) = ((on_plate - shift) / size).T, ((ideal - middle) / spread).T
-        one, none = np.ones_like(x), np.zeros_like(x)
-        rows = np.concatenate(
-            (np.stack((x, y, one, none, none, none, -u * x, -u * y, -u), axis=1),
-             np.stack((none, none, none, x, y, one, -v * x, -v * y, -v), axis=1))
-        )  # fmt: skip
-        weighted = rows if weights is None else rows * np.concatenate((weights, weights))[:, None]
-        values, vectors = np.linalg.eigh(rows.T @ weighted)
-        if not values[1] > 1e-9 * values[-1]:
-            return None
-        from_plate = np.array([[1 / size, 0, -shift[0] / size], [0, 1 / size, -shift[1] / size], [0, 0, 1]])
-        to_ideal = np.array([[spread, 0, middle[0]], [0, spread, middle[1]], [0, 0, 1]])
-        return cls(to_ideal @ vectors[:, 0].reshape(3, 3) @ from_plate)
-
-    def at(self, places: Array) -> Array:
-        """Ideal places (n, 2) of places on the plate (n, 2)."""
-        seen = places @ self.matrix[:, :2].T + self.matrix[:, 2]
-        return np.asarray(seen[:, :2] / seen[:, 2:])
-
-
 _FULL_SHARE = 2e-3
 """Of a picture's pixels: where more are overexposed, a target that is not seen may be among them. A plate has some
 hundredths.
@@ -319,7 +246,7 @@ class _Look:
         self.why = "hidden"
 
     def around(
-        self, grid: _Grid, near: NDArray[np.bool_], *, own: Array | None = None, of: NDArray[np.bool_] | None = None
+        self, grid: Grid, near: NDArray[np.bool_], *, own: Array | None = None, of: NDArray[np.bool_] | None = None
     ) -> tuple[Array, NDArray[np.bool_]]:
         """The dots' middles as seen (n, 2) where the grid says that they are, and which of those ``near`` (n,) are whole;
         ``of`` some (n,) where they were seen before, ``own`` (n, 2).
@@ -413,7 +340,7 @@ class _Look:
             return at, np.zeros(len(at), dtype=bool)
         size = float(np.median(area[self.seen]))
         good = self.seen & (np.abs(dark / np.median(dark[self.seen]) - 1) < 2 * _AREA)
-        scatter = _BEYOND * float(np.median(np.abs(area[self.seen] / size - 1)))
+        scatter = BEYOND * float(np.median(np.abs(area[self.seen] / size - 1)))
         good &= np.abs(area / size - 1) < min(max(scatter, _LEAST_AREA), _AREA)
         good &= np.abs(moments / usual - 1) < _MOMENT
         return at, good

@@ -1,7 +1,8 @@
 """Shots as they are taken one after another: each picture is looked at once, when it comes, and what was found in it is kept.
 
 A *rig* is what a camera device says of itself: ``cameras``, ``targets`` and, where it has a level, ``up`` (devices.md), as in
-a set-up's file. A *shot* is ``{"id", "move", "found"}``, ``found`` by camera what ``look_at`` gave.
+a set-up's file. A *shot* is ``{"id", "move", "found"}``, ``found`` by camera what ``look_at`` gave; what a person knows it by, where that
+is more than its place in the list, is ``called``.
 """
 
 from __future__ import annotations
@@ -27,8 +28,9 @@ _DIGITS = 4
 def setup_of(rig: Mapping[str, Any], shots: Sequence[Mapping[str, Any]] = (), phase: str = "before") -> Setup:
     """The set-up of a rig's shots. **Raises** JobFileError for a rig that is not as the contract has it."""
     taken = [
-        {"id": f"s{number}", "move": shot["move"], "pictures": {name: f"{number}{name}" for name in shot["found"]}}
+        {"id": called, "move": shot["move"], "pictures": {name: f"{called} of camera {name}" for name in shot["found"]}}
         for number, shot in enumerate(shots, start=1)
+        for called in [str(shot.get("called", number))]
     ]
     # A rig alone is checked as the file of a roll that is still to come.
     taken = taken or [

@@ -251,6 +251,12 @@ class OneAfterTheOther(unittest.TestCase):
         for one, other in zip(told["readings"][:-1], together["readings"][:-1], strict=True):
             np.testing.assert_allclose(one["axis"], other["axis"], atol=1e-6)
             np.testing.assert_allclose(one["centre_mm"], other["centre_mm"], atol=0.01)
+        # A warning names a shot as the person knows it who took it.
+        taken[2]["found"]["A"]["T1"] = {"missed": "blurred"}
+        for number, one in enumerate(taken, start=2):
+            one["called"] = f"{number}"
+        said = [one["message"] for one in shots.measure_shots(rig, taken)["warnings"]]
+        self.assertTrue(any("picture 4 of camera A" in message for message in said), said)
         for wrong, pointer in (({"cameras": []}, "/cameras"), ({"targets": rig["targets"][:1] * 2}, "/targets/1/id")):
             with self.assertRaises(JobFileError) as caught:
                 shots.setup_of({**rig, **wrong})

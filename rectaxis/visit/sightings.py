@@ -24,6 +24,15 @@ def shots_of(journal: Journal, phase: Phase) -> list[Shot]:
     return [*rolled, *stills[-1:]]
 
 
+def called(journal: Journal, phase: Phase, shots: Iterable[Shot]) -> list[str]:
+    """What shots are called on the pages of a phase: by their place among all of their phase."""
+    places: dict[str, int] = {}
+    numbers = {}
+    for shot in journal.shots:
+        numbers[shot.pk] = places[shot.phase] = places.get(shot.phase, 0) + 1
+    return [f"{numbers[s.pk]}" if s.phase == phase else f"{numbers[s.pk]} of the {s.phase}" for s in shots]
+
+
 def whole(sighting: Sighting | None, wheels: Iterable[tuple[int, str]]) -> bool:
     """Whether pictures told of all the wheels."""
     told = sighting.readings if sighting is not None else ()

@@ -28,7 +28,7 @@ from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import Book, writing
 from rectaxis.sources.choose import source_of
-from rectaxis.visit.sightings import holding, shots_of
+from rectaxis.visit.sightings import called, holding, shots_of
 
 MOST_SHOTS = 60
 """Of one visit that count; each is as large as its pictures."""
@@ -152,8 +152,10 @@ def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
     """What the shots of a phase tell now; None while they are too few, once the phase is sealed, or where others have come meanwhile: those are measured
     by whoever brought them.
     """
-    shots = _complete(job, phase)
-    taken = [shot.as_shot() for shot in shots]
+    journal = Journal(job)
+    shots = _complete(journal, phase)
+    names = called(journal, phase, shots)
+    taken = [{**shot.as_shot(), "called": name} for shot, name in zip(shots, names, strict=True)]
     if not enough(taken):
         return None
     told: dict[str, list[dict[str, Any]]] = {"readings": [], "wheels": [], "warnings": []}
@@ -164,7 +166,7 @@ def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
         told["warnings"] = [fault._asdict() for fault in error.faults]
     readings = [{key: value for key, value in one.items() if key != "phase"} for one in told["readings"]]
     with writing(person, job) as book:
-        if phase in book.sealed or [s.pk for s in _complete(job, phase)] != [s.pk for s in shots]:
+        if phase in book.sealed or [s.pk for s in _complete(Journal(job), phase)] != [s.pk for s in shots]:
             return None
         tell_kept(shots[-1].taken["device"], str(book.job.pk))
         return book.add(
@@ -176,9 +178,9 @@ def _measure(person: User, job: Job, phase: Phase) -> Sighting | None:
         )  # fmt: skip
 
 
-def _complete(job: Job, phase: Phase) -> list[Shot]:
+def _complete(journal: Journal, phase: Phase) -> list[Shot]:
     """The shots that tell of a phase, as far as their pictures are there."""
-    return [shot for shot in shots_of(Journal(job), phase) if not shot.wanted and shot.found]
+    return [shot for shot in shots_of(journal, phase) if not shot.wanted and shot.found]
 
 
 def leave_out_shot(person: User, shot: Shot) -> None:

@@ -17,12 +17,14 @@ from rectaxis.demo.data import TWIN_STEER
 from rectaxis.demo.doing import look_over
 from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.record.journal import Journal
 from rectaxis.record.models import Shot
 from rectaxis.record.slot import Phase
 from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.actions.take_shot import keep_shot, take_shot
+from rectaxis.visit.sightings import called
 from rectaxis.visit.visit import Visit
 from standins.cameras import CameraYard
 
@@ -75,6 +77,16 @@ class OnPosts(TestCase):
                 self.assertLess(abs(estimate.value - value), 4 * estimate.u, path)
                 compared += 1
         self.assertGreaterEqual(compared, least)
+
+    def test_a_shot_is_called_as_the_page_counts_it_also_where_one_before_it_did_not_come(self):
+        lost = take_shot(self.person, self.job, "before", "roll", self.device)
+        keep_shot(str(self.device.pk), str(lost.pk), "", b"")
+        shots = []
+        for phase in ("before", "set"):
+            shots.append(take_shot(self.person, self.job, phase, "roll", self.device))
+            shots[-1].found = {"A": {}, "B": {}}
+            shots[-1].save()
+        self.assertEqual(called(Journal(self.job), Phase.SET, shots), ["2 of the before", "1"])
 
     def test_both_front_axles_are_measured_and_one_is_set_by_what_each_post_sees_of_its_side(self):
         for degrees in (0, -15, -30):
