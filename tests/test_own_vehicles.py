@@ -188,7 +188,7 @@ class ByKeyboard(OwnVehicle):
         yard = Yard(self.plan(page), {
             "axles/1/bearing_deg": -0.18, "axles/1/total_toe_deg": -0.12, "axles/1/setback_mm": 2.0,
             "axles/1/left/camber_deg": 0.65, "axles/1/right/camber_deg": -0.4,
-            "axles/2/bearing_deg": 0.13, "axles/2/total_toe_deg": 0.52, "axles/2/left/camber_deg": -0.9, "axles/2/right/camber_deg": -0.8,
+            "axles/2/bearing_deg": 0.02, "axles/2/total_toe_deg": 0.2, "axles/2/left/camber_deg": -0.9, "axles/2/right/camber_deg": -0.8,
             **{f"axles/1/{side}/{name}_deg": value for side in ("left", "right") for name, value in (("caster", 4.2), ("sai", 12.0))},
         }, share=0.85)  # fmt: skip
         at = OwnTechnician(page, yard, PERSON)
