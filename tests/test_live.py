@@ -71,6 +71,7 @@ class WheelHeads(YardTestCase):
         self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 8)
         self.wait_for(lambda: entries.filter(slot__startswith="before/camber/").count() == 4)
         page.wait_for_timeout(1500)
+        self.wait_for(lambda: rulers.evaluate_all("fields => fields.every(field => field.value)"))
         slots = Entry.objects.filter(job=self.job).values_list("slot", flat=True)
         self.assertEqual(len(slots), len(set(slots)))
         kept = entries.filter(slot__startswith="before/sight/").first().taken

@@ -1,7 +1,7 @@
 // How to roll, or to steer, as the server says it: an arrow, an amount, a bar that fills, and stop.
 
 export const ARROWS = { forward: "\u2191", back: "\u2193", left: "\u2190", right: "\u2192", stop: "\u25a0", done: "\u2713" };
-const ONE_TAKE_MS = 1500;
+const ONE_TAKE_MS = 10_000;
 
 // As if a person pressed: the button is there while a picture may be taken, and a form that was sent is not sent again.
 function shoot(move) {

@@ -11,7 +11,9 @@ const DECIMALS = 3;
 const MOVED = ["vehicle", "cameras"]; // what a person has to look at before anything is taken again
 const DIFFERS = 4; // a number that is taken twice is apart by less than so many times the spread of its samples
 const TOLD = 2; // what a move changes by less than so many times that spread cannot be told from none
+const AGAIN_MS = 10_000; // nothing is taken by itself twice within that time
 const AUTO = "rectaxis-take";
+const TAKEN = "rectaxis-taken";
 
 // The same stream for every page: each message goes to `heard`, and `lost` says whether the server itself is away.
 function listen(url, heard, lost) {
@@ -46,13 +48,20 @@ export function startLive(bench) {
   if (!panel && !bench.querySelector("[data-guide], [data-probe], [data-resets], [data-pictures], [data-hung]")) return;
   const at = new Map(); // the place of a number, without its phase → what was heard of it last
   const trouble = new Map(); // by device
+  // A page that was on its way before a number was saved shows its field blank once more: that is no reason to take it again.
+  const takenAt = new Map(JSON.parse(sessionStorage.getItem(TAKEN) || "[]"));
+  const lately = (slot) => Date.now() - (takenAt.get(slot) ?? 0) < AGAIN_MS;
+  function mark(slot) {
+    takenAt.set(slot, Date.now());
+    sessionStorage.setItem(TAKEN, JSON.stringify([...takenAt].filter(([one]) => lately(one))));
+  }
   const away = { server: "", follower: "" };
   const drawing = startDrawing(bench);
   startLooking(bench);
   const guide = startGuide(bench, takeOne);
   const probe = startProbe(bench, at, takeOne);
   const resets = startResets(bench);
-  const shown = panel ? startPanel(bench, panel, at, takeOne) : { draw() {} };
+  const shown = panel ? startPanel(bench, panel, at, takeOne, lately) : { draw() {} };
 
   function heard(message) {
     if (message.guide !== undefined) return guide.show(message, held);
@@ -76,9 +85,13 @@ export function startLive(bench) {
 
   // What was taken before a reload, and waits in this browser, stands in its field once that was looked at: not before.
   let held = false;
-  document.addEventListener("rx:held", () => { held = true; draw(); });
-
+  document.addEventListener("rx:held", ({ detail: slots }) => {
+    for (const slot of slots) mark(slot);
+    held = true;
+    draw();
+  });
   function takeOne(slot, { value, device, u, spread, samples }, typed = text(value)) {
+    mark(slot);
     document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed, taken: { device, u, spread, samples } } }));
   }
 
@@ -108,7 +121,7 @@ const text = (value) => String(Number(value.toFixed(DECIMALS)));
 const placeOf = (slot) => slot.slice(slot.indexOf("/") + 1).replace(/\/again-\d+$/, "");
 
 // The scale in hand as a device reads it, large, and taking it.
-function startPanel(bench, panel, at, takeOne) {
+function startPanel(bench, panel, at, takeOne, lately) {
   const big = panel.querySelector("[data-live-value]");
   const how = panel.querySelector("[data-live-how]");
   const take = panel.querySelector("[data-live-take]");
@@ -134,7 +147,7 @@ function startPanel(bench, panel, at, takeOne) {
     for (const field of rulers()) {
       const { slot } = field.dataset;
       const live = at.get(placeOf(slot));
-      if (!live?.settled || field.disabled || field.value || (!pressed && stillAsBefore(slot, live))) continue;
+      if (!live?.settled || field.disabled || field.value || (!pressed && (lately(slot) || stillAsBefore(slot, live)))) continue;
       takeOne(slot, live);
     }
   }

@@ -156,7 +156,7 @@ export function startOutbox(bench) {
     localStorage.removeItem(EARLIER);
     await read();
     for (const item of mine()) tell({ kind: item.refused ? "refused" : "held", slot: item.slot, typed: item.typed, text: item.refused, again: true });
-    document.dispatchEvent(new CustomEvent("rx:held"));
+    document.dispatchEvent(new CustomEvent("rx:held", { detail: mine().map(({ slot }) => slot) }));
     state();
     await flush();
   }
