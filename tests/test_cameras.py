@@ -153,6 +153,16 @@ class TargetCameras(YardTestCase):
             again = solve_phase(parse(whole), phase).as_dict()
             self.assertEqual(again["axles"], sealed["axles"])
 
+    def see_a_wheel_move(self, page):
+        """Who hears the page is told what it shows, as it moves."""
+        link = page.locator("[data-strip='axles/2/right/camber_deg'] .strip-text a")
+        shown = link.locator("b").inner_text()
+        self.yard.adjust({"axles/2/right/camber_deg": 0.05})
+        self.standin.do("adjust", path="axles/2/right/camber_deg", by=0.05)
+        expect(link.locator("b")).not_to_have_text(shown)
+        heard = "a => (a.getAttribute('aria-label') || a.textContent).includes(a.querySelector('b').textContent)"
+        self.assertTrue(link.evaluate(heard))
+
     def set_all(self, page):
         """Move what is advised, look again, and so on; how many moves it took. A target is covered and a camera knocked on the way."""
         for moves in range(12):
@@ -161,16 +171,7 @@ class TargetCameras(YardTestCase):
                 return moves
             if moves == 0:
                 page.check("[data-look-on]")
-                link = page.locator("[data-strip='axles/2/right/camber_deg'] .strip-text a")
-                shown = link.locator("b").inner_text()
-                self.yard.adjust({"axles/2/right/camber_deg": 0.05})
-                self.standin.do("adjust", path="axles/2/right/camber_deg", by=0.05)
-                expect(link.locator("b")).not_to_have_text(shown)
-                # Who hears the page is told what it shows.
-                heard = (
-                    "a => (a.getAttribute('aria-label') || a.textContent).includes(a.querySelector('b').textContent)"
-                )
-                self.assertTrue(link.evaluate(heard))
+                self.see_a_wheel_move(page)
             count = self.job.move_set.count()
             page.click("[data-in-hand] form[data-move] .go")
             self.wait_for(lambda: self.job.move_set.count() > count)  # noqa: B023

@@ -33,6 +33,10 @@ TRUTH = {
     "axles/2/right/camber_deg": -0.7, "axles/1/left/caster_deg": 3.1, "axles/1/right/caster_deg": 3.6,
     "axles/1/left/sai_deg": 12.2, "axles/1/right/sai_deg": 12.9, "axles/1/setback_mm": 4.0, "axles/2/setback_mm": -3.0,
 }  # fmt: skip
+STOPS = {
+    "axles/1/left/lock_out_deg": 38.2, "axles/1/left/lock_in_deg": 32.9, "axles/1/right/lock_out_deg": 37.6,
+    "axles/1/right/lock_in_deg": 33.4,
+}  # fmt: skip
 
 
 class WheelHeads(YardTestCase):
@@ -313,17 +317,30 @@ class WheelHeads(YardTestCase):
             self.wait_for(lambda: page.evaluate(ALL) == [])
         expect(page.locator("[data-saved]")).to_contain_text("saved")
 
-    def test_rolling_and_steering_are_guided_and_read_where_the_wheels_hold_still(self):
-        truth = TRUTH | {f"axles/{axle}/{side}/clamp/{part}_deg": size for axle in (1, 2) for side, part, size in (
-            ("left", "cosine", 0.21), ("left", "sine", -0.14), ("right", "cosine", -0.3), ("right", "sine", 0.1))}  # fmt: skip
-        stops = {f"axles/1/{side}/lock_{end}_deg": at for side, end, at in (
-            ("left", "out", 38.2), ("left", "in", 32.9), ("right", "out", 37.6), ("right", "in", 33.4))}  # fmt: skip
-        truth |= stops
+    def judge_full_lock(self):
+        """A visit whose figures ask for full lock."""
         for figures in Specification.objects.filter(make=MAKE, model=MODEL):
             figures.rows = [*figures.rows, {"quantity": "lock_out_deg", "axle": 1, "side": "left", "min": 36.0}]
             figures.save()
         self.job = open_job(self.mara, self.job.vehicle, self.heads, timezone.now())
-        standin, _ = self.device(self.job, self.heads, truth)
+
+    def steer_to_the_stop(self, page, standin, to, further):
+        """Nobody but who steers feels the stop: nothing is taken by itself."""
+        locks = Entry.objects.filter(job=self.job, slot__contains="/lock/")
+        before = locks.count()
+        expect(page.locator("[data-guide-text]")).to_contain_text(f"Slowly to the {to} until it stops")
+        standin.do("steer", deg=further)
+        take = page.locator("button:has-text('At the stop: take it')")
+        expect(take).to_be_enabled()
+        self.assertEqual(locks.count(), before)
+        take.click()
+        self.wait_for(lambda: locks.count() == before + 2)
+
+    def test_rolling_and_steering_are_guided_and_read_where_the_wheels_hold_still(self):
+        truth = TRUTH | {f"axles/{axle}/{side}/clamp/{part}_deg": size for axle in (1, 2) for side, part, size in (
+            ("left", "cosine", 0.21), ("left", "sine", -0.14), ("right", "cosine", -0.3), ("right", "sine", 0.1))}  # fmt: skip
+        self.judge_full_lock()
+        standin, _ = self.device(self.job, self.heads, truth | STOPS)
         page = self.sign_in()
         page.goto(f"/jobs/{self.job.pk}/roll/")
         said, typed = page.locator("[data-guide-text]"), Entry.objects.filter(job=self.job, slot__contains="runout")
@@ -344,18 +361,11 @@ class WheelHeads(YardTestCase):
         expect(said).to_contain_text("Steer to the left, 10.0° more.")
         standin.do("steer", deg=10)
         self.wait_for(lambda: swings.count() == 2)
-        locks = Entry.objects.filter(job=self.job, slot__contains="/lock/")
-        for ends, to, further in ((2, "left", 45), (4, "right", -45)):
-            expect(said).to_contain_text(f"Slowly to the {to} until it stops")
-            standin.do("steer", deg=further)
-            # Nobody but who steers feels the stop: nothing is taken by itself.
-            self.assertEqual(locks.count(), ends - 2)
-            page.click("button:has-text('At the stop: take it')")
-            self.wait_for(lambda: locks.count() == ends)  # noqa: B023
-            if to == "left":
-                expect(said).to_contain_text("Steer to the right,")
-                standin.do("steer", deg=-10)
-                self.wait_for(lambda: swings.count() == 4)
+        self.steer_to_the_stop(page, standin, "left", 45)
+        expect(said).to_contain_text("Steer to the right,")
+        standin.do("steer", deg=-10)
+        self.wait_for(lambda: swings.count() == 4)
+        self.steer_to_the_stop(page, standin, "right", -45)
         standin.do("steer", deg=-10)
         expect(said).to_contain_text("Back to straight ahead: 10.0° to the left.")
         standin.do("steer", deg=0)
@@ -364,7 +374,7 @@ class WheelHeads(YardTestCase):
         results = Visit(self.job).results("before")
         caster = results.estimates["axles/1/left/caster_deg"]
         self.assertLess(abs(caster.value - TRUTH["axles/1/left/caster_deg"]), 4 * caster.u)
-        for path, stop in stops.items():
+        for path, stop in STOPS.items():
             self.assertLess(abs(results.estimates[path].value - stop), 4 * results.estimates[path].u, path)
 
     def test_a_second_screen_is_opened_by_a_code_once_and_shows_what_to_do(self):

@@ -142,11 +142,10 @@ class Themes(BrowserTestCase):
                 page.goto(address)
                 page.wait_for_load_state("networkidle")
                 with self.subTest(theme=theme, address=address):
+                    # By day the journeys ask on their way; what is no colour is alike in all themes.
                     if theme == "night":
                         self.assert_accessible(page)
-                    elif (
-                        theme == "sun"
-                    ):  # what is not a colour is alike in all themes; by day the journeys ask on their way
+                    elif theme == "sun":
                         self.assert_accessible(page, rules=["color-contrast"])
                     self.assertEqual(json.loads(page.evaluate(_FAINT, [WORDS_CONTRAST, "svg text"])), [])
                     self.assertEqual(json.loads(page.evaluate(_FAINT, [SHAPES_CONTRAST, shapes])), [])

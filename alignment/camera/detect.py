@@ -1,7 +1,7 @@
 """Targets in a picture: coded markers say which target it is and which way up, dots are found around them to sub-pixel.
 
-A dot is the middle of its darkness, in a window that is laid on the dot itself: each pixel counts by how much darker it is than the white about it, a plane fitted to the
-ring between this dot and its neighbours. No picture is held longer than its dots.
+A dot is the middle of its darkness, in a window that is laid on the dot itself: each pixel counts by how much darker it is than
+the white about it, a plane fitted to the ring between this dot and its neighbours. No picture is held longer than its dots.
 """
 
 from __future__ import annotations

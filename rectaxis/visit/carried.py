@@ -31,10 +31,11 @@ def checked_at(when: dt.datetime, unit: str) -> str:
 
 def checked_by(run: SelfCheck) -> str:
     """The same of one that a device was asked for, step by step."""
-    return checked_at(run.ended_at or timezone.now(), f"{_BY}{run.device.name}, {run.device.serial}")
+    return checked_at(run.ended_at or timezone.now(), f"{_OF_DEVICE}{run.device.name}, {run.device.serial}")
 
 
-_BY = "by "
+_OF_DEVICE = "device:"
+"""What stands before a device's name where the record keeps who checked; a unit's name has nothing before it."""
 
 
 def say_carried(visit: Visit) -> str:
@@ -51,5 +52,6 @@ def say_checked(visit: Visit) -> str:
     when, _, unit = visit.journal.answer(CHECKED).partition(" ")
     if not when:
         return ""
-    where = f"as {unit.removeprefix(_BY)} showed" if unit.startswith(_BY) else f"at {unit}"
+    device = unit.removeprefix(_OF_DEVICE)
+    where = f"at {unit}" if device == unit else f"as {device} showed"
     return f"passed on {timezone.localtime(dt.datetime.fromisoformat(when)):%-d %B %Y at %H:%M}, {where}."
