@@ -132,6 +132,8 @@ def open_advice_slot(number: int) -> str:
     return f"arrive/advice/{number}"
 
 
+NEXT_DAY, NEXT_ODOMETER = "hand-over/next-day", "hand-over/next-odometer"
+"""By when the vehicle is to be measured again, whichever comes first."""
 FOLLOWED_UP, RENEWED, DROPPED = "done", "again", "dropped"
 FOLLOWED = {FOLLOWED_UP: "done since", RENEWED: "advise it again", DROPPED: "no longer wanted"}
 PLATE = "look/plate"
@@ -319,6 +321,10 @@ def _hand_over(_on: Subject) -> Iterator[Question]:
     for row in range(1, ADVICE_ROWS + 1):
         yield Question(advice_slot(row), f"Advice {row}", "line", needed=False, group="advice")
         yield Question(f"{advice_slot(row)}/due", f"Advice {row}: by when", "date", needed=False, group="advice")
+    yield Question(NEXT_DAY, "Measure it again by (day)", "date", needed=False, group="next")
+    yield Question(
+        NEXT_ODOMETER, "Measure it again by (odometer)", "number", "km", 0, 3_000_000, needed=False, group="next"
+    )
     yield Question("hand-over/received-by", "Received by", "line", needed=False, group="sign-off")
 
 

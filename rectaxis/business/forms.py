@@ -24,8 +24,8 @@ class BusinessForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no par
 
     class Meta:
         model = Business
-        fields = ("name", "address", "contact", "time_zone", "side_names", "prefix", "next_number")
-        widgets = {"address": forms.Textarea(attrs={"rows": 3})}
+        fields = ("name", "address", "contact", "words", "time_zone", "dates", "side_names", "prefix", "next_number")
+        widgets = {name: forms.Textarea(attrs={"rows": 3}) for name in ("address", "words")}
 
     def clean_logo_file(self) -> Any:
         """Refused by size before anything is read."""

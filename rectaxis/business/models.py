@@ -17,6 +17,15 @@ def check_zone(name: str) -> None:
         raise ValidationError(f"Expected a time zone such as Europe/Lisbon or UTC, got {name}.")
 
 
+class Dates(models.TextChoices):
+    """How a day is written, in Django's letters."""
+
+    WORDS = "j F Y", "3 August 2026"
+    DAY_FIRST = "d/m/Y", "03/08/2026"
+    POINTS = "d.m.Y", "03.08.2026"
+    ISO = "Y-m-d", "2026-08-03"
+
+
 class Business(models.Model):
     """What the business is called and how it numbers its reports. There is one: its key is 1."""
 
@@ -32,6 +41,8 @@ class Business(models.Model):
         "what reports call the sides of a vehicle", max_length=13, choices=SideNames.choices,
         default=SideNames.LEFT_RIGHT,
     )  # fmt: skip
+    dates = models.CharField("how reports write a day", max_length=8, choices=Dates.choices, default=Dates.WORDS)
+    words = models.TextField("words at the end of every report", max_length=600, blank=True)
     prefix = models.CharField("what report numbers begin with", max_length=12, blank=True)
     next_number = models.PositiveIntegerField("number of the next report", default=1)
     history = HistoricalRecords()

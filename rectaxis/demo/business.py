@@ -151,6 +151,8 @@ def _finished(person: User, job: Job, **typed: str) -> None:
         "hand-over/next": "Right rear camber is close to its limit: measure it again at the next service.",
         "hand-over/advice/1": "Left front tyre: replace it, its inner edge is near the marks.",
         "hand-over/advice/1/due": (timezone.localdate() + dt.timedelta(days=60)).isoformat(),
+        "hand-over/next-day": (timezone.localdate() + dt.timedelta(days=180)).isoformat(),
+        "hand-over/next-odometer": "105000",
         "hand-over/received-by": "Edda Quill",
     })  # fmt: skip
     seal_phase(person, job, Phase.AFTER)
@@ -172,7 +174,7 @@ def make_business() -> None:
     """Whoever does the work."""
     Business.objects.create(
         name="Tolland Alignment", address="2 Slipway\nSkerry Quay", contact="office@tolland.example", prefix="TA-",
-        next_number=118,
+        next_number=118, words="Questions about this report: ask Jonah Wick, Monday to Friday.",
     )  # fmt: skip
 
 

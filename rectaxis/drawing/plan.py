@@ -133,14 +133,20 @@ class VehicleLook:
     duals: frozenset[int] = frozenset()
 
 
-def _heading(results: PhaseResults | None, axle: int, side: str) -> float | None:
+Values = Callable[[str], float | None]
+"""A result by its path, in degrees or mm; None where there is none."""
+
+
+def _nothing(_path: str) -> None:
+    return None
+
+
+def _heading(value: Values, axle: int, side: str) -> float | None:
     """A wheel's heading clockwise from above, degrees: left toe-in turns right, right toe-in turns left."""
-    if results is None:
-        return None
-    toe = results.value(f"axles/{axle}/{side}/toe_deg")
+    toe = value(f"axles/{axle}/{side}/toe_deg")
     if toe is not None:
         return toe if side == "left" else -toe
-    return results.value(f"axles/{axle}/bearing_deg")
+    return value(f"axles/{axle}/bearing_deg")
 
 
 class _Sheet:
@@ -196,7 +202,7 @@ class PlanMaker:
         rulers = [self._ruler(stop, label, typed, given) for stop, label in self.stops]
         shapes = tuple(dict.fromkeys(self._shapes()))
         return Plan(
-            axles=tuple(self._axle(axle.number, results) for axle in self.vehicle.axles),
+            axles=self._axles(results.value if results is not None else _nothing),
             body=self._body(),
             lines=tuple(self._lines(results, style)),
             rulers=tuple(rulers),
@@ -209,12 +215,25 @@ class PlanMaker:
             names_x=self._names_x(),
         )
 
-    def _axle(self, number: int, results: PhaseResults | None) -> AxleDrawn:
+    def turned(self, value: Values) -> Plan:
+        """The vehicle alone, its wheels turned as sealed results say, with the line along which it pushes itself."""
+        thrust = value("thrust_angle_deg")
+        axles = self.vehicle.group or ((self.vehicle.thrust_axle,) if self.vehicle.thrust_axle is not None else ())
+        lines = [Line("centre line", "centre", self._x[1], 0.0, "", 276)]
+        if thrust is not None and axles:
+            middle = sum(self._x[axle] for axle in axles) / len(axles)
+            lines.append(Line("thrust line", "thrust", middle, thrust, "", 230))
+        return Plan(axles=self._axles(value), body=self._body(), lines=tuple(lines), open_x=self._open_x())
+
+    def _axles(self, value: Values) -> tuple[AxleDrawn, ...]:
+        return tuple(self._axle(axle.number, value) for axle in self.vehicle.axles)
+
+    def _axle(self, number: int, value: Values) -> AxleDrawn:
         x = self._x[number]
         twins = number in self.look.duals
         wheels = []
         for side in SIDES:
-            turn, y = _heading(results, number, side), MIDDLE + up(side) * WHEEL_OUT
+            turn, y = _heading(value, number, side), MIDDLE + up(side) * WHEEL_OUT
             # Twins stand side by side where one wheel stands elsewhere.
             offsets = ((6.0, 15.0), (-12.0, 15.0)) if twins else ((0.0, 28.0),)
             wheels += [Wheel(x, y + up(side) * out, self._wheel, wide, side, number, turn) for out, wide in offsets]

@@ -21,7 +21,7 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     """One judged result: its verdict by code, its numbers in degrees or mm, and how they are said.
 
     It stands under the heading ``title`` of the axle ``axle``. ``doubt`` is the expanded uncertainty, ``beyond`` by how much a
-    bound is exceeded, ``earlier`` the value before. Where nothing was measured there are no numbers and no texts; ``unread`` says
+    bound is exceeded, ``earlier`` the value before, ``earlier_verdict`` its verdict and ``earlier_doubt`` its uncertainty. Where nothing was measured there are no numbers and no texts; ``unread`` says
     what is known of it all the same: that it was outside before, and was not adjusted.
     """
 
@@ -41,7 +41,17 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     doubt: Words = {}
     beyond: Words = {}
     earlier_text: Words = {}
+    earlier_verdict: str = ""
+    earlier_doubt: Words = {}
+    limits: Words = {}
     unread: str = ""
+    moved: bool = False
+    """Whether it was adjusted since the before."""
+
+    @property
+    def stands(self) -> str:
+        """The verdict that holds: the before's where it was not read again and nothing moved it."""
+        return self.earlier_verdict if self.unread and not self.moved else self.verdict
 
 
 @dataclass(frozen=True)
@@ -61,6 +71,9 @@ class Strip:
     earlier: float | None
     earlier_text: str
     path: str = ""
+    earlier_verdict: str = ""
+    earlier_doubt: str = ""
+    limits: str = ""
     width: int = WIDTH
     past: str = ""
     """The end of the strip that the value lies beyond, ``left`` or ``right``: its sign then stands there and says so."""
@@ -98,6 +111,9 @@ def _strip(row: Judged, style: str) -> Strip:
         earlier=scale.at(row.earlier),
         earlier_text=row.earlier_text.get(style, ""),
         path=row.path,
+        earlier_verdict=WORDS.get(row.earlier_verdict, ""),
+        earlier_doubt=row.earlier_doubt.get(style, ""),
+        limits=row.limits.get(style, ""),
         past=scale.past(row.value),
     )
 

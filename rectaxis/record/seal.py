@@ -136,15 +136,39 @@ class Subject(msgspec.Struct, frozen=True, kw_only=True):
     toe_only: bool
     vin: str = ""
     asked: str = ""
+    group: str = ""
+    """Its kind, for the drawing: car, van, truck, bus, trailer."""
+    duals: tuple[int, ...] = ()
+    """Its axles with twin wheels."""
 
 
 class Sender(msgspec.Struct, frozen=True):
-    """The business that did the work, as it called itself then; ``logo`` is the digest of its picture."""
+    """The business that did the work, as it called itself then; ``logo`` is the digest of its picture, ``zone`` its time zone."""
 
     name: str
     address: str = ""
     contact: str = ""
     logo: str = ""
+    words: str = ""
+    """What it wants said at the end of every report."""
+    dates: str = "j F Y"
+    """How it writes a day, in Django's letters."""
+    zone: str = "UTC"
+
+
+class Fit(msgspec.Struct, frozen=True):
+    """Whether the alignment is in order: the code of ``alignment/judge/fitness.py``, the answer in words, and what it rests on."""
+
+    code: str
+    head: str
+    said: str
+
+
+class Leaving(msgspec.Struct, frozen=True):
+    """What leaving the vehicle as it is costs, as ranges, and what the ranges rest on."""
+
+    lines: tuple[str, ...]
+    assumptions: tuple[str, ...]
 
 
 class Statement(msgspec.Struct, frozen=True, kw_only=True):
@@ -156,6 +180,10 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     number: str = ""
     sender: Sender | None = None
     ended: str = ""
+    found: Fit | None = None
+    left: Fit | None = None
+    """As found and as left; None where nothing was sealed of it, and in statements of before it was said."""
+    leaving: Leaving | None = None
     judged: tuple[Judged, ...] = ()
     checked: str = ""
     """When and where the kit passed its self-check, where that was not in this visit."""

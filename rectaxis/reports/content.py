@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import zoneinfo
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from alignment.jobfile import parse
+from rectaxis.drawing.plan import VehicleLook
+from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
 from rectaxis.drawing.strips import StripGroup, strip_groups
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Statement, readings_of
 from rectaxis.record.slot import SEALED
+from rectaxis.reports.front import Front
 
 
 @dataclass(frozen=True)
@@ -23,6 +28,39 @@ class Report:
     statement: Statement
     style: str
     draft: bool = False
+
+    @property
+    def dates(self) -> str:
+        """How the business writes a day."""
+        return self.statement.sender.dates if self.statement.sender else "j F Y"
+
+    @property
+    def zone(self) -> zoneinfo.ZoneInfo:
+        """The business's time zone, as it was then."""
+        return zoneinfo.ZoneInfo(self.statement.sender.zone if self.statement.sender else "UTC")
+
+    @cached_property
+    def front(self) -> Front:
+        """The first page."""
+        return Front(self.statement, self.said_in, self.dates)
+
+    @cached_property
+    def plans(self) -> list[SealedPlan]:
+        """The vehicle as found and as left, each where it was sealed."""
+        return [
+            sealed_plan(title, parse(seal.job_file).vehicle, self._look, seal.results, self._verdicts(seal))
+            for seal, title in zip(self.seals, ("As found", "As left"), strict=False)
+        ]
+
+    @property
+    def _look(self) -> VehicleLook:
+        subject = self.statement.subject
+        return VehicleLook(subject.group or "van", frozenset(subject.duals))
+
+    def _verdicts(self, seal: Seal) -> list[tuple[int, str]]:
+        """What each row says of a phase, with its axle."""
+        newest = seal is self.seals[-1]
+        return [(row.axle, row.stands if newest else row.earlier_verdict) for row in self.statement.judged]
 
     @property
     def said_in(self) -> str:

@@ -16,5 +16,6 @@ def hand_over_page(page: Page) -> dict[str, Any]:
         "turns": page.visit.moves_said(),
         "plain": fields(page, [""]),
         "advice": list(zip(advice[::2], advice[1::2], strict=True)),
+        "next": fields(page, ["next"]),
         "sign_off": fields(page, ["sign-off"]),
     }

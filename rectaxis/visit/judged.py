@@ -27,29 +27,29 @@ def judged(
     before = list(earlier) or [{"value": None}] * len(verdicts)
     rows = zip(verdicts, spec, before, strict=True)
     return tuple(
-        _judged(vehicle, verdict, row.get("preferred"), was["value"], tuple(styles), _unread(verdict, was, moved))
+        _judged(vehicle, verdict, row.get("preferred"), was, tuple(styles), moved=path_of(verdict) in moved)
         for verdict, row, was in rows
     )
 
 
-def _unread(verdict: Mapping[str, Any], was: Mapping[str, Any], moved: Collection[str]) -> str:
+def _unread(verdict: Mapping[str, Any], was: Mapping[str, Any], *, moved: bool) -> str:
     """What is known of a result that was measured before and not again: it is not simply "not measured"."""
     if verdict["verdict"] != "undetermined" or was.get("verdict", "undetermined") == "undetermined":
         return ""
-    return f"{WORDS[was['verdict']]} before, {'not read again' if path_of(verdict) in moved else 'not adjusted'}"
+    return f"{WORDS[was['verdict']]} before, {'not read again' if moved else 'not adjusted'}"
 
 
 def _judged(
     vehicle: Vehicle,
     verdict: Mapping[str, Any],
     preferred: float | None,
-    was: float | None,
+    was: Mapping[str, Any],
     styles: tuple[str, ...],
-    unread: str,
+    *,
+    moved: bool,
 ) -> Judged:
     quantity, value = verdict["quantity"], verdict["value"]
     label, axle = QUANTITIES[quantity].label, _belongs_to(vehicle, verdict)
-    expanded = None if value is None else COVERAGE * verdict["u"]
 
     def said(size: float | None) -> Words:
         return {} if size is None else {style: say(quantity, size, style) for style in styles}
@@ -57,12 +57,27 @@ def _judged(
     def sized(size: float | None) -> Words:
         return {} if size is None else {style: say_size(quantity, size, style) for style in styles}
 
+    expanded, earlier = _expanded(verdict), was["value"]
     return Judged(
         axle=axle, title=axle_title(vehicle, axle), label=f"{side_name(verdict['side'])} {label}" if verdict["side"] else label,
         quantity=quantity, path=path_of(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
-        preferred=preferred, earlier=was, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
-        earlier_text=said(was), unread=unread,
+        preferred=preferred, earlier=earlier, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
+        earlier_text=said(earlier), earlier_verdict=was.get("verdict", ""), earlier_doubt=sized(_expanded(was)),
+        unread=_unread(verdict, was, moved=moved), moved=moved,
+        limits={style: _limits(quantity, verdict["min"], verdict["max"], style) for style in styles},
     )  # fmt: skip
+
+
+def _limits(quantity: str, low: float | None, high: float | None, style: str) -> str:
+    """The limits in words, as a reader without the drawing needs them."""
+    if low is None or high is None:
+        bound, word = (high, "at most") if low is None else (low, "at least")
+        return "" if bound is None else f"{word} {say(quantity, bound, style)}"
+    return f"{say(quantity, low, style)} to {say(quantity, high, style)}"
+
+
+def _expanded(verdict: Mapping[str, Any]) -> float | None:
+    return None if verdict["value"] is None else float(COVERAGE * verdict["u"])
 
 
 def path_of(verdict: Mapping[str, Any]) -> str:

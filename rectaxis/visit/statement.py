@@ -30,6 +30,7 @@ from rectaxis.record import seal
 from rectaxis.record.models import Job
 from rectaxis.record.slot import DAMAGE, SEALED, OfAdjuster, Phase, of_damage
 from rectaxis.visit.carried import say_checked
+from rectaxis.visit.fit import found_and_left, leaving
 from rectaxis.visit.judged import judged
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
@@ -42,6 +43,8 @@ TYRE_CELLS = ("pressure", "tread-outer", "tread-middle", "tread-inner", "wear")
 def statement_of(visit: Visit) -> seal.Statement:
     """What a report says now."""
     journal, snapshot, decisions = visit.journal, visit.snapshot, visit.decisions
+    rows = _judged(visit)
+    found, left = found_and_left(visit, rows)
     said = ((one, journal.answer(OfAdjuster("skip", one.id))) for one in visit.hardware)
     return seal.Statement(
         subject=_subject(visit),
@@ -49,7 +52,10 @@ def statement_of(visit: Visit) -> seal.Statement:
         number=visit.job.report_number,
         sender=_sender(),
         ended=_why_ended(visit),
-        judged=_judged(visit),
+        found=found,
+        left=left,
+        leaving=leaving(visit),
+        judged=rows,
         checked=say_checked(visit),
         followed=tuple(_followed(visit)),
         confirmed=_confirmed(visit),
@@ -87,7 +93,7 @@ def _subject(visit: Visit) -> seal.Subject:
         unit=vehicle.unit, fleet=vehicle.fleet.name, make=vehicle.make, model=vehicle.model,
         registration=vehicle.registration, day=timezone.localdate(job.planned_at), technician=job.technician.shown_name,
         kit=rig.name, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
-        vin=vehicle.vin, asked=job.asked,
+        vin=vehicle.vin, asked=job.asked, group=visit.snapshot.subject.group, duals=tuple(sorted(visit.snapshot.subject.duals)),
     )  # fmt: skip
 
 
@@ -96,7 +102,15 @@ def _sender() -> seal.Sender | None:
     business = the_business()
     if not business.name:
         return None
-    return seal.Sender(business.name, business.address, business.contact, business.logo)
+    return seal.Sender(
+        business.name,
+        business.address,
+        business.contact,
+        business.logo,
+        business.words,
+        business.dates,
+        business.time_zone,
+    )
 
 
 def _why_ended(visit: Visit) -> str:

@@ -54,6 +54,28 @@ class Reports(TestCase):
         self.assertContains(page, "As found")
         self.assertNotContains(page, "What is now")
 
+    def test_the_first_page_answers_as_found_and_as_left_what_changed_what_is_left_what_that_costs_and_when_next(self):
+        seal_phase(self.person, self.in_hand, Phase.BEFORE)
+        results = self.in_hand.seal_set.get(phase="before").results
+        outside = [one for one in results["verdicts"] if one["verdict"] == "outside"]
+        for move in ("A2 left tie rod", "A1 left tie rod"):
+            record_move(self.person, self.in_hand, uuid7(), move, by="3")
+        read_all(self.person, self.in_hand, "after", axles=(1,))
+        type_in(self.person, self.in_hand, {"hand-over/next-day": "2027-05-26", "hand-over/next-odometer": "105000"})
+        seal_phase(self.person, self.in_hand, Phase.AFTER)
+        hand_over(self.person, self.in_hand)
+        front = report_of(self.in_hand, self.person).front
+        self.assertEqual([title for title, _ in front.answers], ["As found", "As left"])
+        self.assertIn(f"{len(outside)} angles of {len(results['verdicts'])} are outside", front.answers[0][1].said)
+        self.assertEqual(front.next, "Measure it again by 26 May 2027 or at 105,000 km, whichever comes first.")
+        self.assertTrue(all("was moved" not in line for line in front.left))
+        stand = {row.label: row.stands for row in front.statement.judged if row.axle == 2}
+        self.assertEqual(stand["total toe"], "undetermined", "it was moved and not read again")
+        self.assertEqual(stand["left camber"], "inside", "nothing moved it since the before")
+        page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
+        self.assertContains(page, "What leaving it so costs")
+        self.assertContains(page, "These are assumptions for this fleet to set")
+
     def test_what_was_left_outside_and_what_was_left_alone_are_on_it_with_what_would_set_them(self):
         seal_phase(self.person, self.in_hand, Phase.BEFORE)
         type_in(self.person, self.in_hand, {"skip/A2 left tie rod": "seized"})
@@ -167,16 +189,23 @@ class Sealed(TestCase):
 
     def printed(self, style):
         self.person.angle_style = style
-        return render_to_string("reports/print.html", {"report": report_of(self.job, self.person), "printed": []})
+        return self.of(self.job)
+
+    def of(self, job):
+        return render_to_string("reports/print.html", {"report": report_of(job, self.person), "printed": []})
 
     def test_a_sealed_report_is_the_same_byte_for_byte_with_a_newer_core(self):
         newer = {
             "alignment.quantities.say": lambda *_: "said otherwise", "alignment.words.sayback.say_back": lambda *_: ["anew"],
             "alignment.judge.diagnose.RULES": (), "alignment.procedure.stages.GATES": (), "alignment.__version__": "9",
-            "alignment.judge.verdict.COVERAGE": 3.0, "alignment.procedure.checklist.questions": lambda _: {},
+            "alignment.judge.verdict.COVERAGE": 3.0, "alignment.judge.fitness.fitness": None, "alignment.words.front.HEADS": {}, "alignment.procedure.checklist.questions": lambda _: {},
         }  # fmt: skip
+        lately = Job.objects.filter(vehicle__unit="Van 17", status="done").get()
+        was = self.of(lately)
         for name, value in newer.items():
             self.enterContext(patch(name, value))
+        self.assertIn("As left", was)
+        self.assertEqual(self.of(Job.objects.get(pk=lately.pk)), was)
         vehicle = self.job.vehicle
         Vehicle.objects.filter(pk=vehicle.pk).update(unit="Van 900", make="Renamed")
         Job.objects.filter(pk=self.job.pk).update(rig={}, layout={}, specification={})

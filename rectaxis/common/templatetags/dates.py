@@ -1,0 +1,19 @@
+"""Days that are kept as text, in the way in which a reader writes them."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from django import template
+from django.utils.dateformat import format as written
+
+register = template.Library()
+
+
+@register.filter
+def in_dates(iso: str, style: str) -> str:
+    """A day such as 2026-08-03 in Django's letters ``style``; any other text as it is."""
+    try:
+        return written(dt.date.fromisoformat(iso), style)
+    except ValueError:
+        return iso

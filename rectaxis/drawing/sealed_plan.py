@@ -1,0 +1,88 @@
+"""A vehicle as it was when a phase was sealed, drawn for a report: on a page, in print and in grey alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from alignment.model.vehicle import Vehicle
+from rectaxis.drawing.plan import Body, PlanMaker, VehicleLook, Wheel
+
+TIMES = 20.0
+"""By how much wheels and lines are turned further than they are; the drawing says so."""
+_MOST = 24.0
+_WORST_FIRST = ("outside", "undecided", "undetermined", "inside")
+
+
+@dataclass(frozen=True)
+class WheelSeen:
+    """``known`` is whether its heading was measured: it is drawn hollow otherwise."""
+
+    wheel: Wheel
+    turn: float
+    known: bool
+
+
+@dataclass(frozen=True)
+class AxleSeen:
+    """An axle with its wheels turned by ``TIMES``, and the worst verdict on it (empty where none is judged)."""
+
+    x: float
+    number: int
+    track: tuple[float, float]
+    wheels: tuple[WheelSeen, ...]
+    verdict: str
+
+
+@dataclass(frozen=True)
+class SealedPlan:
+    """``thrust`` is the place and the turn of the line along which the vehicle pushes itself, None where it is not known."""
+
+    title: str
+    body: Body
+    axles: tuple[AxleSeen, ...]
+    thrust: tuple[float, float] | None
+    said: str
+    times: float = TIMES
+
+
+def sealed_plan(
+    title: str, vehicle: Vehicle, look: VehicleLook, results: Mapping[str, Any], verdicts: Iterable[tuple[int, str]]
+) -> SealedPlan:
+    """The drawing of one sealed phase. ``results`` are those of the seal, ``verdicts`` each with its axle."""
+    found = list(verdicts)
+    plan = PlanMaker(vehicle, None, look=look).turned(lambda path: value_in(results, path))
+    axles = tuple(
+        AxleSeen(
+            axle.x, axle.number, axle.track,
+            tuple(WheelSeen(wheel, _turned(wheel.turn or 0.0), wheel.turn is not None) for wheel in axle.wheels),
+            _worst(verdict for of, verdict in found if of == axle.number),
+        )
+        for axle in plan.axles
+    )  # fmt: skip
+    thrust = next(((line.x, _turned(line.turn)) for line in plan.lines if line.kind == "thrust"), None)
+    outside = sorted({axle.number for axle in axles if axle.verdict == "outside"})
+    said = f"outside on axle {' and '.join(map(str, outside))}" if outside else "nothing outside"
+    return SealedPlan(title, plan.body, axles, thrust, said)
+
+
+def value_in(results: Mapping[str, Any], path: str) -> float | None:
+    """A result's value by its path, from results as a seal keeps them; None where it was not determined."""
+    match path.split("/"):
+        case ["axles", number, *rest]:
+            at: Any = next((axle for axle in results.get("axles", ()) if axle["axle"] == int(number)), {})
+            for key in rest:
+                at = at.get(key, {})
+        case _:
+            at = results.get(path, {})
+    return at.get("value") if isinstance(at, dict) else None
+
+
+def _turned(degrees: float) -> float:
+    return round(max(-_MOST, min(_MOST, degrees * TIMES)), 2)
+
+
+def _worst(verdicts: Iterable[str]) -> str:
+    here = set(verdicts)
+    return next((verdict for verdict in _WORST_FIRST if verdict in here), "")
