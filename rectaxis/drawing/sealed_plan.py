@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from alignment.model.vehicle import Vehicle
+from alignment.jobfile import parse
 from rectaxis.drawing.plan import Body, PlanMaker, VehicleLook, Wheel
 
 TIMES = 20.0
@@ -48,11 +48,15 @@ class SealedPlan:
 
 
 def sealed_plan(
-    title: str, vehicle: Vehicle, look: VehicleLook, results: Mapping[str, Any], verdicts: Iterable[tuple[int, str]]
+    title: str,
+    job_file: Mapping[str, Any],
+    look: VehicleLook,
+    results: Mapping[str, Any],
+    verdicts: Iterable[tuple[int, str]],
 ) -> SealedPlan:
-    """The drawing of one sealed phase. ``results`` are those of the seal, ``verdicts`` each with its axle."""
+    """The drawing of one sealed phase. ``job_file`` and ``results`` are those of the seal, ``verdicts`` each with its axle."""
     found = list(verdicts)
-    plan = PlanMaker(vehicle, None, look=look).turned(lambda path: value_in(results, path))
+    plan = PlanMaker(parse(job_file).vehicle, None, look=look).turned(lambda path: value_in(results, path))
     axles = tuple(
         AxleSeen(
             axle.x, axle.number, axle.track,

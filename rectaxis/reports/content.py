@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from alignment.jobfile import parse
 from rectaxis.drawing.plan import VehicleLook
 from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
 from rectaxis.drawing.strips import StripGroup, strip_groups
@@ -48,7 +47,7 @@ class Report:
     def plans(self) -> list[SealedPlan]:
         """The vehicle as found and as left, each where it was sealed."""
         return [
-            sealed_plan(title, parse(seal.job_file).vehicle, self._look, seal.results, self._verdicts(seal))
+            sealed_plan(title, seal.job_file, self._look, seal.results, self._verdicts(seal))
             for seal, title in zip(self.seals, ("As found", "As left"), strict=False)
         ]
 
