@@ -49,7 +49,7 @@ class SealedPlan:
 
 def sealed_plan(
     title: str,
-    job_file: Mapping[str, Any],
+    job_file: dict[str, Any],
     look: VehicleLook,
     results: Mapping[str, Any],
     verdicts: Iterable[tuple[int, str]],
