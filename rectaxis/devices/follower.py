@@ -91,13 +91,7 @@ class Followed:
         if identity.data["id"] != self.device.identity.get("id"):
             self.heard.parted("other")
             return False
-        rig = identity.data.get("rig")
-        if rig is not None and rig != self.device.identity.get("rig"):
-            # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
-            self.device.identity = {**self.device.identity, "rig": rig}
-            await Device.objects.filter(pk=self.device.pk).aupdate(
-                identity=self.device.identity, calibrated=[], calibrated_at=None
-            )
+        await self._keep_identity(identity.data)
         asked = {} if self.last_event is None else {"Last-Event-ID": str(self.last_event)}
         async with aconnect_sse(client, "GET", "/events", headers=asked, timeout=limits) as source:
             source.response.raise_for_status()
@@ -106,6 +100,19 @@ class Followed:
             async for event in source.aiter_sse():
                 self._take(event.event, event.data, event.id)
         return True
+
+    async def _keep_identity(self, said: Mapping[str, Any]) -> None:
+        """Keep what the device now says of itself, but for which of its serial numbers belongs on which wheel: that is as it was
+        when it was paired, or first said where it was entered before it answered.
+        """
+        known = self.device.identity
+        kept = {**said, "wheels": known["wheels"]} if "wheels" in known else dict(said)
+        if kept == known:
+            return
+        # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
+        anew = {"calibrated": [], "calibrated_at": None} if kept.get("rig") != known.get("rig") else {}
+        self.device.identity, self.heard.belongs = kept, read_serials(kept["wheels"])
+        await Device.objects.filter(pk=self.device.pk).aupdate(identity=kept, **anew)
 
     def _take(self, event: str, data: str, number: str) -> None:
         if number.isdecimal() and len(number) < _LONGEST_NUMBER:

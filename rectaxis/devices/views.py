@@ -18,6 +18,7 @@ from alignment.live.self_check import checks_of
 from rectaxis.common.fields import number, without_nul
 from rectaxis.devices.actions.pair_device import ASKS, PairingError, ask_device, pair_device, part_with_device
 from rectaxis.devices.discovery import Announced, announced
+from rectaxis.devices.feed import ACCESSORIES
 from rectaxis.devices.models import Device
 from rectaxis.devices.stream import said, stream
 from rectaxis.kits.models import Kit
@@ -57,6 +58,7 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
         "form": form,
         "asks": ASKS,
         "do_resets": "sensor_reset",
+        "accessories": ACCESSORIES,
         "checked_by_device": bool(checks_of(found.code)),
         "units": json.dumps(UNITS),
         "looked": "look" in request.GET,

@@ -37,6 +37,15 @@ class Checking(TestCase):
         path.write_text(json.dumps({**pattern("van").as_dict(), "truth": truth, "kit": "wheel_heads", "seed": 4}))
         return Yard.load(path)
 
+    def test_what_goes_with_a_kit_and_measures_no_wheel_is_not_asked_to_check_it(self):
+        probe = {"kind": "probe", "serial": "P-1"}
+        for identity, offered in ((self.device.identity, True), (probe, False)):
+            Device.objects.update(identity=identity)
+            page = self.client.get(f"/kits/{self.kit.pk}/devices/").content.decode()
+            self.assertEqual("Run the self-check" in page, offered)
+            self.assertEqual("data-device-values" in page, offered)
+            self.assertEqual("Ask it to set its zero" in page, offered)
+
     def page(self, **posted):
         address = f"/devices/{self.device.pk}/self-check/"
         answer = self.client.post(address, posted, follow=True) if posted else self.client.get(address)
