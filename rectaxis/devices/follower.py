@@ -110,7 +110,7 @@ class Followed:
         if kept == known:
             return
         # Cameras that were calibrated anew say so themselves; what was found here of them before is of no use then.
-        anew = {"calibrated": [], "calibrated_at": None} if kept.get("rig") != known.get("rig") else {}
+        anew: dict[str, Any] = {"calibrated": [], "calibrated_at": None} if kept.get("rig") != known.get("rig") else {}
         self.device.identity, self.heard.belongs = kept, read_serials(kept["wheels"])
         await Device.objects.filter(pk=self.device.pk).aupdate(identity=kept, **anew)
 
