@@ -146,7 +146,8 @@ class Device:
             async with self._news:
                 if not any(number > last for number, _, _ in self._events):
                     try:
-                        await asyncio.wait_for(self._news.wait(), timeout=1.0)
+                        async with asyncio.timeout(1.0):
+                            await self._news.wait()
                     except TimeoutError:
                         continue
                 fresh = [one for one in self._events if one[0] > last]

@@ -50,14 +50,17 @@ class WheelHeads(YardTestCase):
         van = Vehicle.objects.get(unit="Van 9")
         self.job = open_job(self.mara, van, self.heads, timezone.now())
 
-    def open_read(self):
+    def open_read(self, script=""):
         page = self.sign_in()
+        page.add_init_script(script)
         page.goto(f"/jobs/{self.job.pk}/read/")
         return page
 
     def test_what_the_heads_say_is_taken_once_it_has_settled_and_solved(self):
         _, device = self.device(self.job, self.heads, TRUTH)
-        page = self.open_read()
+        page = self.open_read(
+            "const real = Date.now; Date.now = () => real() + Number(sessionStorage.getItem('late') || 0);"
+        )
         expect(page.locator("[data-live].settled")).to_be_visible()
         entries = Entry.objects.filter(job=self.job, counts=True)
         page.click("[data-live-take-all]")
@@ -66,13 +69,17 @@ class WheelHeads(YardTestCase):
         page.wait_for_selector(".setups a[aria-current]:has-text('Heads on the rear')")
         # Now by itself, scale after scale.
         page.route("**/entries/", lambda route: route.abort())
+        blank = page.context.request.get(page.url).body()
         page.check("[data-live-auto]")
         rulers = page.locator("[data-ruler] input[data-slot]")
         self.wait_for(lambda: rulers.evaluate_all("fields => fields.every(field => field.value)"))
-        # What waits in the browser is not taken once more when the page is loaded again.
+        # What waits in the browser, and is saved long after it was taken, is not taken once more by a page that was made before that.
+        page.evaluate("sessionStorage.setItem('late', '15000')")
         page.unroute("**/entries/")
-        page.reload()
         self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 8)
+        expect(page.locator("[data-saved]")).to_contain_text("saved")
+        page.route(page.url, lambda route: route.fulfill(body=blank, content_type="text/html"))
+        page.reload()
         self.wait_for(lambda: entries.filter(slot__startswith="before/camber/").count() == 4)
         page.wait_for_timeout(1500)
         self.wait_for(lambda: rulers.evaluate_all("fields => fields.every(field => field.value)"))
@@ -400,6 +407,11 @@ class WheelHeads(YardTestCase):
         standin.do("roll", deg=-40)
         expect(seat.locator("[data-by]")).to_have_text("40°")
         expect(seat.locator("[data-text]")).to_contain_text("forward, 40° more")
+        # Angles are told at the same time and do not take its place: not for one moment of two seconds.
+        shown = """() => new Promise(done => { let hidden = true; const strips = document.querySelector('[data-strips]');
+            const watch = new MutationObserver(() => { hidden &&= strips.hidden; });
+            watch.observe(strips, { attributes: true }); setTimeout(() => done(hidden && strips.hidden), 2000); })"""
+        self.assertTrue(seat.evaluate(shown))
         self.assert_accessible(seat)
         page.goto(f"/jobs/{self.job.pk}/read/")
         expect(seat.locator("[data-strips] dt").first).to_contain_text("axle")

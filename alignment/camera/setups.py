@@ -204,8 +204,12 @@ def _camera(check: Checker, at: str, entry: object, known: set[str]) -> Camera |
     size = parse_size(check, f"{at}/size", entry.get("size", [1, 1]))
     parts = {key: vector(check, f"{at}/{key}", entry[key], count) for key, count in _PARTS if key in entry}
     focal = parts.get("focal_px")
-    if focal is not None and not (focal > 0).all():
-        check.fault(f"{at}/focal_px", "expected two numbers above 0")
+    least, most = (share * max(size or (1, 1)) for share in _FOCAL)
+    if focal is not None and size is not None and not ((focal >= least) & (focal <= most)).all():
+        check.fault(
+            f"{at}/focal_px",
+            f"expected two numbers of pixels from {least:g} to {most:g}, got {focal[0]:g} and {focal[1]:g}",
+        )
     rotation = _rotation(check, f"{at}/rotation", entry.get("rotation", np.eye(3).tolist()))
     doubts = Doubts(
         *(_doubt(check, f"{at}/{key}", entry, key) for key in ("u_rotation_deg", "u_position_mm", "u_focal"))
@@ -216,6 +220,8 @@ def _camera(check: Checker, at: str, entry: object, known: set[str]) -> Camera |
     return Camera(name, size, focal, principal, distortion, position, rotation, doubts)
 
 
+_FOCAL = (0.1, 100.0)
+"""The least and the greatest focal length that a lens can have, in longest sides of its picture: a view of 157° and of 0.6° across."""
 _PARTS = (("focal_px", 2), ("principal_px", 2), ("distortion", 5), ("position_mm", 3))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 from collections.abc import AsyncIterator, Iterator, Mapping
 from typing import Any
@@ -88,10 +89,12 @@ class Hub:
             self._task = asyncio.create_task(self._listen())
         try:
             while True:
-                try:
-                    yield await asyncio.wait_for(page.get(), timeout=_QUIET_S)
-                except TimeoutError:
-                    yield ""
+                text = ""
+                # Not wait_for: until Python 3.12 it swallows a cancellation that comes with a text, and a page that is gone is told for ever.
+                with contextlib.suppress(TimeoutError):
+                    async with asyncio.timeout(_QUIET_S):
+                        text = await page.get()
+                yield text
         finally:
             self._pages.discard(page)
 

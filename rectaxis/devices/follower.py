@@ -221,7 +221,7 @@ MOST_PICTURE_BYTES = 40_000_000
 _PICTURE_S, _COMMAND_S, _RESTS_S = 20.0, 8.0, 2.0
 
 
-WANTED_OF_WATCHER = ("watch", "look")
+WANTED_OF_WATCHER = ("watch", "gone", "look")
 """What a page wants that is worked out, by what it says."""
 
 

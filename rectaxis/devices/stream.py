@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import time
 from collections.abc import AsyncIterator, Callable, Collection, Mapping
 from typing import Any
+from uuid import uuid4
 
 from asgiref.sync import sync_to_async
 from django.http import StreamingHttpResponse
@@ -37,31 +39,36 @@ async def _events(devices: frozenset[str], named: Named, watch: dict[str, str], 
     # A stream lasts for hours, and its request with it: it must not hold what was asked for it to begin.
     await sync_to_async(give_back)()
     yield _event({"listening": True})
-    silent, told_at = False, float("-inf")
-    async for text in hub().hear():
-        if watch and asks and time.monotonic() - told_at > _AGAIN_S:
-            told_at = time.monotonic()
-            await sync_to_async(_watch)(watch)
-        if not text:
-            # Nothing of any device, and no sign of life of the follower: the page says so.
-            silent = True
-            yield _event({"follower": False})
-            continue
-        told = json.loads(text)
-        if "follower" in told:
-            if silent:
-                silent = False
-                yield _event({"follower": True})
-        elif told.get("device") in devices:
-            yield _event(_for_page(told, named))
-        elif watch and all(told.get(key) == value for key, value in watch.items()):
-            yield _event(told)
-
-
-def _watch(watch: Mapping[str, str]) -> None:
-    """Say that a page is open, and hold no connection for it."""
+    silent, told_at, page = False, float("-inf"), uuid4().hex
     try:
-        want(do="watch", **watch)
+        async for text in hub().hear():
+            if watch and asks and time.monotonic() - told_at > _AGAIN_S:
+                told_at = time.monotonic()
+                await sync_to_async(_say)(watch | {"do": "watch", "page": page})
+            if not text:
+                # Nothing of any device, and no sign of life of the follower: the page says so.
+                silent = True
+                yield _event({"follower": False})
+                continue
+            told = json.loads(text)
+            if "follower" in told:
+                if silent:
+                    silent = False
+                    yield _event({"follower": True})
+            elif told.get("device") in devices:
+                yield _event(_for_page(told, named))
+            elif watch and all(told.get(key) == value for key, value in watch.items()):
+                yield _event(told)
+    finally:
+        if watch and asks:
+            # Whoever ends this does not wait for it.
+            asyncio.get_running_loop().run_in_executor(None, _say, watch | {"do": "gone", "page": page})
+
+
+def _say(what: Mapping[str, str]) -> None:
+    """Say that a page is open, or gone, and hold no connection for it."""
+    try:
+        want(**what)
     finally:
         give_back()
 

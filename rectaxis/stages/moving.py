@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID
 
@@ -49,6 +49,8 @@ class Watched:
     phase: str
     style: str
     until: float
+    pages: dict[str, float] = field(default_factory=dict)
+    """Until when each page that shows it is taken as open, by a name of its own."""
     visit: Visit | None = None
     added: int = -1
     devices: tuple[str, ...] = ()
@@ -77,12 +79,18 @@ class Moving:
         self._watched: dict[tuple[str, str, str], Watched] = {}
 
     def want(self, wanted: Mapping[str, str], now: float) -> None:
-        """A page says that it is open."""
+        """A page says that it is open, or that it no longer is."""
         key = (str(wanted.get("job", "")), str(wanted.get("phase", "")), str(wanted.get("style", "")))
-        if key in self._watched:
-            self._watched[key].until = now + _FORGET_S
-        elif len(self._watched) < _MOST_WATCHED and key[1] in {*Phase, *GUIDED}:
-            self._watched[key] = Watched(*key, until=now + _FORGET_S)
+        gone, page = wanted.get("do") == "gone", str(wanted.get("page", ""))
+        if key not in self._watched and not gone and len(self._watched) < _MOST_WATCHED and key[1] in {*Phase, *GUIDED}:
+            self._watched[key] = Watched(*key, until=now)
+        if key not in self._watched:
+            return
+        one = self._watched[key]
+        one.pages = {name: until for name, until in one.pages.items() if until > now and name != page}
+        if not gone:
+            one.pages[page] = now + _FORGET_S
+        one.until = max(one.pages.values(), default=now)
 
     async def news(self, heard: Heard, now: float) -> list[str]:
         """What is to be told now of what is watched."""

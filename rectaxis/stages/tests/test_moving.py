@@ -54,7 +54,14 @@ class Taking(TestCase):
         for phase in ("nonsense", ""):
             moving.want({**wanted, "phase": phase}, 0.0)
         self.assertEqual(moving._watched, {})
-        moving.want(wanted, 0.0)
+        for page in ("one", "other"):
+            moving.want({**wanted, "page": page}, 0.0)
+        (watched,) = moving._watched.values()
+        moving.want({**wanted, "page": "one", "do": "gone"}, 5.0)
+        self.assertEqual(watched.until, 25.0, "another page still shows it")
+        moving.want({**wanted, "page": "other", "do": "gone"}, 5.0)
+        self.assertEqual(watched.until, 5.0)
+        moving.want({**wanted, "style": "dms", "do": "gone"}, 5.0)
         self.assertEqual(len(moving._watched), 1)
         for number in range(500):
             moving.want({**wanted, "style": str(number)}, 0.0)

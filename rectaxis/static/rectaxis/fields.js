@@ -64,6 +64,7 @@ export function startFields(bench, outbox) {
   const heard = {
     typed: ({ slot }) => note(slot, "saving", false),
     saved(event) {
+      document.dispatchEvent(new CustomEvent("rx:saved", { detail: event.slot }));
       if (known.get(event.slot) !== event.typed) return; // something newer was typed here
       counts(event);
       const other = event.counts !== event.typed ? `${event.counts || "nothing"} counts by now` : "";

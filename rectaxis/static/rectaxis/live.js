@@ -90,6 +90,8 @@ export function startLive(bench) {
     held = true;
     draw();
   });
+  // It may have waited for long: a page that was made before it was saved does not take it anew.
+  document.addEventListener("rx:saved", ({ detail: slot }) => { if (takenAt.has(slot)) mark(slot); });
   function takeOne(slot, { value, device, u, spread, samples }, typed = text(value)) {
     mark(slot);
     document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed, taken: { device, u, spread, samples } } }));

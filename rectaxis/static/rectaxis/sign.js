@@ -8,6 +8,7 @@ const QUIET_MS = 4000;
 const ORDER = ["outside", "undecided", "inside"];
 const strips = new Map();
 let heardAt = 0;
+let guidedAt = Number.NEGATIVE_INFINITY;
 
 function guided({ way, by, share, text }) {
   box.dataset.way = way;
@@ -43,11 +44,15 @@ function say(text) {
 const source = new EventSource(box.dataset.sign);
 source.addEventListener("message", (event) => {
   const message = JSON.parse(event.data);
-  if (message.guide) guided(message.guide);
+  if (message.guide) {
+    guidedAt = performance.now();
+    guided(message.guide);
+  }
   for (const [path, [, , , verdict, text, word, , label, group]] of Object.entries(message.strips || {})) {
     strips.set(path, { verdict, text, word, label: `${group}: ${label}` });
   }
-  if (message.strips) angles();
+  // While wheels are rolled or steered the angles are told too; how to go on is what the person at the wheel waits for.
+  if (message.strips && performance.now() - guidedAt > QUIET_MS) angles();
   if (message.guide || message.strips) heardAt = performance.now();
 });
 source.addEventListener("error", () => { box.dataset.way = ""; say("No connection. Wait."); });
