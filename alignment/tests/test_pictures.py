@@ -108,7 +108,7 @@ class Command(unittest.TestCase):
             ),
             (lambda d: d["cameras"][1].__setitem__("focal_px", [1800]), "/cameras/1/focal_px"),
             (lambda d: d["cameras"][1].__setitem__("focal_px", [1800, 1e-300]), "/cameras/1/focal_px"),
-            (lambda d: d["cameras"][1].__setitem__("focal_px", [1e300, 1800]), "/cameras/1/focal_px"),
+            (lambda d: d["cameras"][1].__setitem__("focal_px", [9e5, 1800]), "/cameras/1/focal_px"),
             (lambda d: d["cameras"][1].__setitem__("id", "A"), "/cameras/1/id"),
             (lambda d: d["cameras"][1].__setitem__("u_focal", -1), "/cameras/1/u_focal"),
             (lambda d: d["targets"][2].__setitem__("columns", 5), "/targets/2/columns"),
