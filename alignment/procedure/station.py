@@ -189,7 +189,7 @@ class Station:
         """What lies above and below zero on the scale of one number: ("toe-in", "toe-out"); empty on a one-sided scale."""
         if not self.minus:
             return "", ""
-        return ("front up", "front down") if path.startswith("pitch") else (self.plus, self.minus)
+        return next((sides for begins, sides in _OTHER_SIDES.items() if path.startswith(begins)), (self.plus, self.minus))
 
     def set_up_numbers(self) -> tuple[SetUpNumber, ...]:
         """What a person may say of how this tool was placed, with what is usual. Distances have no sign."""
@@ -247,3 +247,7 @@ class Station:
         kind = self.kind
         values = {path: self.rest.get(path, 0.0) for path in self.fields}
         return kind({"phase": phase, **(self.with_values(values) or {})})
+
+
+_OTHER_SIDES = {"pitch": ("front up", "front down"), "toe_": ("toe-in", "toe-out")}
+"""What lies on either side of zero for a number that is read beside a camber, by how its name begins."""

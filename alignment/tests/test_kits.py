@@ -23,6 +23,16 @@ from alignment.simulate.jobs import simulate
 from alignment.simulate.trials import hung_on_each_others, plant_blunder, standardised_errors
 
 
+class Sides(unittest.TestCase):
+    def test_each_number_of_a_station_names_its_own_sides_of_zero(self):
+        sides = {}
+        for code in kit_codes():
+            for station in kit(code).stations(pattern("van").vehicle):
+                sides |= {path: station.sides(path) for path in station.fields if station.minus}
+        for path, words in (("roll_0", "top out"), ("toe_0", "toe-in"), ("toe_180", "toe-in"), ("pitch_in_deg", "front up")):
+            self.assertEqual(sides[path][0], words, path)
+
+
 class Patterns(unittest.TestCase):
     def test_there_is_one_for_each_layout_of_the_trade(self):
         counts = {}
