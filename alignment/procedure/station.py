@@ -189,7 +189,9 @@ class Station:
         """What lies above and below zero on the scale of one number: ("toe-in", "toe-out"); empty on a one-sided scale."""
         if not self.minus:
             return "", ""
-        return next((sides for begins, sides in _OTHER_SIDES.items() if path.startswith(begins)), (self.plus, self.minus))
+        return next(
+            (sides for begins, sides in _OTHER_SIDES.items() if path.startswith(begins)), (self.plus, self.minus)
+        )
 
     def set_up_numbers(self) -> tuple[SetUpNumber, ...]:
         """What a person may say of how this tool was placed, with what is usual. Distances have no sign."""

@@ -29,7 +29,12 @@ class Sides(unittest.TestCase):
         for code in kit_codes():
             for station in kit(code).stations(pattern("van").vehicle):
                 sides |= {path: station.sides(path) for path in station.fields if station.minus}
-        for path, words in (("roll_0", "top out"), ("toe_0", "toe-in"), ("toe_180", "toe-in"), ("pitch_in_deg", "front up")):
+        for path, words in (
+            ("roll_0", "top out"),
+            ("toe_0", "toe-in"),
+            ("toe_180", "toe-in"),
+            ("pitch_in_deg", "front up"),
+        ):
             self.assertEqual(sides[path][0], words, path)
 
 

@@ -77,9 +77,13 @@ def make_library() -> dict[str, Kit]:
     zones = {"flag_lasers": {"toe_in_zone": "white", "toe_out_zone": "grey"}}
     return {
         code: Kit.objects.create(
-            name=name, code=code, certified_until=today + dt.timedelta(days=days), **zones.get(code, {})
+            name=name,
+            code=code,
+            serial=f"K-{number:03d}",
+            certified_until=today + dt.timedelta(days=days),
+            **zones.get(code, {}),
         )
-        for name, code, days in KITS
+        for number, (name, code, days) in enumerate(KITS, start=11)
     }
 
 

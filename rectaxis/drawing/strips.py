@@ -42,6 +42,7 @@ class Judged(msgspec.Struct, frozen=True, kw_only=True):
     beyond: Words = {}
     earlier_text: Words = {}
     earlier_verdict: str = ""
+    earlier_expanded: float | None = None
     earlier_doubt: Words = {}
     limits: Words = {}
     unread: str = ""

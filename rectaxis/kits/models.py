@@ -25,6 +25,7 @@ class Kit(Record):
 
     name = models.CharField(max_length=60)
     code = models.CharField(max_length=30, validators=[check_code])
+    serial = models.CharField("serial number", max_length=40, blank=True)
     certified_until = models.DateField(null=True, blank=True)
     toe_in_zone = models.CharField(
         "what marks the toe-in side of its toe scales, such as a colour", max_length=30, blank=True

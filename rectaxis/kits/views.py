@@ -26,7 +26,7 @@ class KitForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no paramete
 
     class Meta:
         model = Kit
-        fields: tuple[str, ...] = ("name", "code", "certified_until", "goes", "toe_in_zone", "toe_out_zone")
+        fields: tuple[str, ...] = ("name", "code", "serial", "certified_until", "goes", "toe_in_zone", "toe_out_zone")
 
 
 class KitChangeForm(KitForm):
@@ -35,7 +35,7 @@ class KitChangeForm(KitForm):
     code = None  # type: ignore[assignment] # how Django takes a field away
 
     class Meta(KitForm.Meta):
-        fields = ("name", "certified_until", "goes", "toe_in_zone", "toe_out_zone", "retired")
+        fields = ("name", "serial", "certified_until", "goes", "toe_in_zone", "toe_out_zone", "retired")
 
 
 @require_GET

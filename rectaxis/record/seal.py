@@ -130,6 +130,7 @@ class Subject(msgspec.Struct, frozen=True, kw_only=True):
     day: dt.date
     technician: str
     kit: str
+    serial: str = ""
     certified_until: dt.date | None
     figures: str
     figures_source: str
@@ -154,6 +155,15 @@ class Sender(msgspec.Struct, frozen=True):
     dates: str = "j F Y"
     """How it writes a day, in Django's letters."""
     zone: str = "UTC"
+
+
+class ReadOff(msgspec.Struct, frozen=True):
+    """A number that was read: in which phase, at which scale, as it was understood, and the serial number of a device that read it."""
+
+    phase: str
+    scale: str
+    said: str
+    device: str = ""
 
 
 class Fit(msgspec.Struct, frozen=True):
@@ -209,6 +219,7 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     advice: tuple[Advised, ...] = ()
     marks: tuple[Marked, ...] = ()
     photos: tuple[Photographed, ...] = ()
+    read: tuple[ReadOff, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """Plain data, as a seal keeps it."""

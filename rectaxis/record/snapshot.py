@@ -36,6 +36,7 @@ class Rig(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     setups: tuple[Setup, ...]
     stations: tuple[Station, ...]
     code: str = ""
+    serial: str = ""
     scope: str = "all"
     goes: str = "stages"
     carried: str = ""

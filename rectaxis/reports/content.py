@@ -75,6 +75,11 @@ class Report:
         }
         return [newest[phase] for phase in SEALED if phase in newest]
 
+    @cached_property
+    def every_seal(self) -> list[Seal]:
+        """Every seal and revision, in their order; the visit's own last."""
+        return list(Seal.objects.filter(job=self.job).select_related("by").order_by("sequence"))
+
     @property
     def groups(self) -> list[StripGroup]:
         """The strips of the last sealed phase."""

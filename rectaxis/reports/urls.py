@@ -11,5 +11,8 @@ urlpatterns = [
     path("reports/<uuid:pk>/", views.page, name="page"),
     path("reports/<uuid:pk>/logo.jpg", views.logo, name="logo"),
     path("reports/<uuid:pk>/report.pdf", views.pdf, name="pdf"),
+    path("reports/<uuid:pk>/report.xlsx", views.written, {"ending": "xlsx"}, name="xlsx"),
+    path("reports/<uuid:pk>/report.docx", views.written, {"ending": "docx"}, name="docx"),
+    path("reports/<uuid:pk>/report.csv", views.written, {"ending": "csv"}, name="csv"),
     path("reports/<uuid:pk>/job.json", views.job_file, name="job-file"),
 ]

@@ -1,6 +1,7 @@
 """The report as a page, a PDF and a job file; a fleet's page, which lists them."""
 
 import json
+from collections.abc import Callable
 from uuid import UUID
 
 from django.db.models import Max, Q
@@ -16,7 +17,9 @@ from rectaxis.record.models import CLOSED, Job
 from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
+from rectaxis.reports.letter import docx_of
 from rectaxis.reports.pdf import pdf_of
+from rectaxis.reports.sheets import csv_of, xlsx_of
 from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
@@ -66,6 +69,22 @@ def job_file(request: Request, pk: UUID) -> HttpResponse:
     report = _report(request, pk)
     text = json.dumps(report.job_file(), indent=2)
     return _named(HttpResponse(text, content_type="application/json"), report, "json")
+
+
+FORMATS: dict[str, tuple[str, Callable[[Report], bytes]]] = {
+    "xlsx": ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", xlsx_of),
+    "docx": ("application/vnd.openxmlformats-officedocument.wordprocessingml.document", docx_of),
+    "csv": ("text/csv; charset=utf-8", csv_of),
+}
+"""What a report is written as besides a page, a PDF and a job file: its kind, and how it is made."""
+
+
+@require_GET
+def written(request: Request, pk: UUID, ending: str) -> HttpResponse:
+    """The report as a workbook, a document or CSV."""
+    kind, made = FORMATS[ending]
+    report = _report(request, pk)
+    return _named(HttpResponse(made(report), content_type=kind), report, ending)
 
 
 @require_GET

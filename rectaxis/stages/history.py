@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from itertools import groupby
 from typing import Any, NamedTuple
 
-from alignment.procedure.walk import say_stop, stops
 from rectaxis.record.models import Entry, Mark, Photo, Shot
 from rectaxis.record.slot import (
     Confirmed,
@@ -23,9 +22,9 @@ from rectaxis.record.slot import (
     of_damage,
     parse,
 )
-from rectaxis.record.snapshot import is_runout
 from rectaxis.visit.decisions import OPINIONS
 from rectaxis.visit.moves import say_move
+from rectaxis.visit.read_off import Scales
 from rectaxis.visit.visit import Visit
 
 MOST = 2000
@@ -65,12 +64,7 @@ class Names:
 
     def __init__(self, visit: Visit) -> None:
         self.visit = visit
-        self._stops = {
-            (stop.station.slot, stop.field): stop
-            for number in {station.setup for station in visit.readings.stations}
-            for stage in ("roll", "read")
-            for stop in stops(visit.snapshot.vehicle, visit.readings.stations, number, stage)
-        }
+        self._scales = Scales(visit)
         self._hardware = {one.id: visit.snapshot.name_of(one) for one in visit.hardware}
 
     def of(self, text: str) -> str:
@@ -85,7 +79,7 @@ class Names:
         match slot:
             case Scale(phase, place, field, look):
                 again = f", look {look}" if look > 1 else ""
-                return f"{phase}, {self.scale(place, field)}{again}"
+                return f"{phase}, {self._scales.name(place, field)}{again}"
             case Trued(place) | Confirmed(place):
                 about = "clamp" if isinstance(slot, Trued) else "looked at again after tightening"
                 return f"{about}, {place.removeprefix('runout/').replace('/', ' ').replace('_', ' ')}"
@@ -101,14 +95,6 @@ class Names:
                 why = self.visit.snapshot.question.get(path)
                 return f"{why.label if why else path}: why"
         return text.replace("/", ", ").replace("-", " ")
-
-    def scale(self, place: str, field: str) -> str:
-        """What one scale is called, as on the walk."""
-        stop = self._stops.get((place, field))
-        if stop is None:
-            return f"{place.replace('/', ' ')} {field.replace('_', ' ')}"
-        rolled = f", rolled {field.rsplit('_', 1)[-1]}°" if is_runout(stop.station) else ""
-        return say_stop(self.visit.snapshot.vehicle, stop) + rolled
 
     def said(self, entry: Entry) -> str:
         """What was typed, in words where it is a code."""

@@ -62,7 +62,8 @@ def _judged(
         axle=axle, title=axle_title(vehicle, axle), label=f"{side_name(verdict['side'])} {label}" if verdict["side"] else label,
         quantity=quantity, path=path_of(verdict), verdict=verdict["verdict"], value=value, expanded=expanded, low=verdict["min"], high=verdict["max"],
         preferred=preferred, earlier=earlier, text=said(value), doubt=sized(expanded), beyond=sized(_beyond(verdict)),
-        earlier_text=said(earlier), earlier_verdict=was.get("verdict", ""), earlier_doubt=sized(_expanded(was)),
+        earlier_text=said(earlier), earlier_verdict=was.get("verdict", ""),
+        earlier_expanded=_expanded(was), earlier_doubt=sized(_expanded(was)),
         unread=_unread(verdict, was, moved=moved), moved=moved,
         limits={style: _limits(quantity, verdict["min"], verdict["max"], style) for style in styles},
     )  # fmt: skip

@@ -47,7 +47,7 @@ def _beside(rig: Rig, further: Rig) -> Rig:
     dates, hours = ((rig.certified_until, further.certified_until), (rig.battery_hours, further.battery_hours))
     on_clamps = further if clamped(further.stations) else rig
     return msgspec.structs.replace(
-        rig, name=f"{rig.name}, {further.name}", carried=f"{rig.carried}; {further.carried}",
+        rig, name=f"{rig.name}, {further.name}", serial=", ".join(one for one in (rig.serial, further.serial) if one), carried=f"{rig.carried}; {further.carried}",
         cannot=f"{rig.name}: {rig.cannot} {further.name}: {further.cannot}",
         certified_until=None if None in dates else min(date for date in dates if date is not None),
         runout_limit_deg=on_clamps.runout_limit_deg, clamp_u_deg=on_clamps.clamp_u_deg, lifted=on_clamps.lifted,
@@ -76,7 +76,7 @@ def _rig(kit: Kit, layout: Layout, scope: str, judged: Iterable[tuple[str, int]]
     kept, data = {station.setup for station in stations}, core.data
     rims = data.get("rims_mm")
     return Rig(
-        name=kit.name, code=kit.code, scope=scope, goes=kit.goes, carried=data["carried"], cannot=data["cannot"],
+        name=kit.name, code=kit.code, serial=kit.serial, scope=scope, goes=kit.goes, carried=data["carried"], cannot=data["cannot"],
         certified_until=kit.certified_until, runout_limit_deg=core.runout_limit_deg,
         clamp_u_deg=core.clamp_u_deg,
         lifted=bool(data.get("runout", {}).get("lifted", False)), light=bool(data.get("light", True)),
@@ -104,7 +104,7 @@ def _of_pictures(kit: Kit, on: Vehicle, scope: str) -> Rig:
         other="target",
     )
     return Rig(
-        name=kit.name, code=kit.code, carried=data["carried"], cannot=data["cannot"], certified_until=kit.certified_until,
+        name=kit.name, code=kit.code, serial=kit.serial, carried=data["carried"], cannot=data["cannot"], certified_until=kit.certified_until,
         lifted=False, light=False, rims_mm=(data["rims_mm"][0], data["rims_mm"][1]), battery_hours=data["battery_hours"],
         self_check=tuple(data.get("self_check", ())), figures=core.figures, setups=(setup,), stations=(), seen=wheels,
     )  # fmt: skip

@@ -32,6 +32,7 @@ from rectaxis.record.slot import DAMAGE, SEALED, OfAdjuster, Phase, of_damage
 from rectaxis.visit.carried import say_checked
 from rectaxis.visit.fit import found_and_left, leaving
 from rectaxis.visit.judged import judged
+from rectaxis.visit.read_off import read_off
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
 
@@ -83,6 +84,7 @@ def statement_of(visit: Visit) -> seal.Statement:
         advice=tuple(_advice(visit)),
         marks=tuple(seal.Marked(str(mark.pk), mark.what) for mark in journal.marks),
         photos=tuple(_photos(visit)),
+        read=tuple(read_off(visit)),
     )
 
 
@@ -92,7 +94,7 @@ def _subject(visit: Visit) -> seal.Subject:
     return seal.Subject(
         unit=vehicle.unit, fleet=vehicle.fleet.name, make=vehicle.make, model=vehicle.model,
         registration=vehicle.registration, day=timezone.localdate(job.planned_at), technician=job.technician.shown_name,
-        kit=rig.name, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
+        kit=rig.name, serial=rig.serial, certified_until=rig.certified_until, figures=spec.name, figures_source=spec.source, toe_only=rig.toe_only,
         vin=vehicle.vin, asked=job.asked, group=visit.snapshot.subject.group, duals=tuple(sorted(visit.snapshot.subject.duals)),
     )  # fmt: skip
 

@@ -65,6 +65,9 @@ PAGES = {
     "reports:fleet": (200, 200, 200, NO),
     "reports:page": (200, 200, 200, NO),
     "reports:pdf": (200, 200, 200, NO),
+    "reports:csv": (200, 200, 200, NO),
+    "reports:docx": (200, 200, 200, NO),
+    "reports:xlsx": (200, 200, 200, NO),
     "reports:job-file": (200, 200, 200, NO),
     "people:preferences": (200, 200, 200, 200),
     "devices:targets": (404, 404, NO, NO),  # its kit has no targets
