@@ -34,6 +34,16 @@ class PairForm(forms.Form):
     token = forms.CharField(label="Its token, on its label or its screen", max_length=200)
 
 
+def _asks(device: Device) -> list[tuple[str, str]]:
+    """What a person may ask of a device, each with its words: to blink of any, the rest of what it can do."""
+    kind = device.identity.get("kind")
+    if kind in ACCESSORIES:
+        wanted = {"identify", "reset_sensor"} if kind == "sensor_reset" else {"identify"}
+    else:
+        wanted = {"identify"} if "rig" in device.identity else {"identify", "zero", "seen"}
+    return [(do, words) for do, words in ASKS.items() if do in wanted]
+
+
 def kit(request: Request, pk: UUID) -> HttpResponse:
     """A kit's devices, and pairing one more."""
     demand(allowed=may_work(request.user))
@@ -50,14 +60,13 @@ def kit(request: Request, pk: UUID) -> HttpResponse:
             messages.success(request, f"{made.name}, {made.serial}, is paired with {found.name}.")
             return redirect("devices:kit", pk=pk)
     devices = [
-        (one, [said(trouble)["text"] for trouble in one.trouble]) for one in found.devices.filter(unpaired=False)
+        (one, [said(trouble)["text"] for trouble in one.trouble], _asks(one))
+        for one in found.devices.filter(unpaired=False)
     ]
     context = {
         "kit": found,
         "devices": devices,
         "form": form,
-        "asks": ASKS,
-        "do_resets": "sensor_reset",
         "accessories": ACCESSORIES,
         "checked_by_device": bool(checks_of(found.code)),
         "units": json.dumps(UNITS),
