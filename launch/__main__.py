@@ -84,6 +84,7 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
     try:
         cluster.start()
         environment = _settings(cluster, demo=demo)
+        environment["RECTAXIS_SITE"] = os.environ.get("RECTAXIS_SITE", f"http://127.0.0.1:{port}")
         _manage(environment, "migrate", "--verbosity", "0")
         _manage(environment, "bring_up_to_date")
         if demo:

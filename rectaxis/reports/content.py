@@ -3,30 +3,42 @@
 from __future__ import annotations
 
 import zoneinfo
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+import segno
+from django.conf import settings
+from django.urls import reverse
+from django.utils.safestring import SafeString, mark_safe
+
 from rectaxis.drawing.plan import VehicleLook
 from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
-from rectaxis.drawing.strips import StripGroup, strip_groups
+from rectaxis.drawing.strips import Judged, StripGroup, strip_groups
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Statement, readings_of
 from rectaxis.record.slot import SEALED
 from rectaxis.reports.front import Front
+
+FINGERPRINT = 24
+"""Of how many of a digest's 64 characters a report's fingerprint is: 96 bits."""
 
 
 @dataclass(frozen=True)
 class Report:
     """A report's content as plain data for its template, in a reader's angle style.
 
-    ``statement`` is the one sealed last, or a draft while the job is open.
+    ``statement`` is the one sealed last, or a draft while the job is open. ``versions`` are the seals of its versions up to the one
+    that is shown, the first one first, and ``of`` is how many there are by now; both are empty of a draft.
     """
 
     job: Job
     statement: Statement
     style: str
     draft: bool = False
+    versions: tuple[Seal, ...] = ()
+    of: int = 0
 
     @property
     def dates(self) -> str:
@@ -67,18 +79,57 @@ class Report:
         sealed = {style for of_phase in self.statement.sentences.values() for style in of_phase}
         return self.style if not sealed or self.style in sealed else "deg"
 
+    @property
+    def version(self) -> int:
+        return len(self.versions)
+
+    @property
+    def latest(self) -> bool:
+        """Whether no correction came after it."""
+        return self.version == self.of
+
+    @property
+    def numbers(self) -> range:
+        """The numbers of all its versions."""
+        return range(1, self.of + 1)
+
+    @property
+    def fingerprint(self) -> str:
+        """What tells this version from any other, in groups of four."""
+        digest = self.versions[-1].digest[:FINGERPRINT] if self.versions else ""
+        return " ".join(digest[at : at + 4] for at in range(0, len(digest), 4))
+
+    @property
+    def address(self) -> str:
+        """Where anybody can see whether this version is genuine, and the latest."""
+        return f"{settings.SITE}{reverse('reports:genuine', args=[self.fingerprint.replace(' ', '')])}"
+
+    @property
+    def code(self) -> SafeString:
+        """The address as a QR code, an SVG."""
+        made = segno.make(self.address, error="m", micro=False)
+        return mark_safe(made.svg_inline(scale=2, border=2, dark="#16213a", light="#ffffff"))  # noqa: S308 - of our own address
+
     @cached_property
-    def seals(self) -> list[Seal]:
-        """The newest seal of each phase that was read, in their order."""
-        newest = {
-            seal.phase: seal for seal in Seal.objects.filter(job=self.job).select_related("by").order_by("sequence")
-        }
-        return [newest[phase] for phase in SEALED if phase in newest]
+    def changes(self) -> list[str]:
+        """What is judged otherwise than in the first version, in words."""
+        if self.version <= 1:
+            return []
+        was = {row.path: row for row in Statement.from_json(self.versions[0].statement).judged}
+        pairs = ((was.get(row.path), row) for row in self.statement.judged)
+        return [line for old, new in pairs if old is not None for line in _changed(old, new, self.said_in)]
 
     @cached_property
     def every_seal(self) -> list[Seal]:
-        """Every seal and revision, in their order; the visit's own last."""
-        return list(Seal.objects.filter(job=self.job).select_related("by").order_by("sequence"))
+        """Every seal and revision up to the version shown, in their order."""
+        found = Seal.objects.filter(job=self.job).select_related("by").order_by("sequence")
+        return list(found.filter(sequence__lte=self.versions[-1].sequence) if self.versions else found)
+
+    @cached_property
+    def seals(self) -> list[Seal]:
+        """The newest seal of each phase that was read, in their order."""
+        newest = {seal.phase: seal for seal in self.every_seal}
+        return [newest[phase] for phase in SEALED if phase in newest]
 
     @property
     def groups(self) -> list[StripGroup]:
@@ -139,3 +190,13 @@ class Report:
         readings = readings_of(self.seals)
         newest: dict[str, Any] = self.seals[-1].job_file
         return newest | {"readings": readings}
+
+
+def _changed(old: Judged, new: Judged, style: str) -> Iterator[str]:
+    """What became of a row by a correction: of its value before, and of the one after."""
+    for was, now, phase in (
+        (old.earlier_text, new.earlier_text, "before"),
+        (old.text, new.text, "after" if new.earlier_text or old.earlier_text else "before"),
+    ):
+        if was.get(style) != now.get(style):
+            yield f"{new.title}, {new.label}, {phase}: {was.get(style) or 'no value'} in the first, {now.get(style) or 'no value'} now"

@@ -4,12 +4,15 @@ import json
 from collections.abc import Callable
 from uuid import UUID
 
+from django.contrib.auth.decorators import login_not_required
 from django.db.models import Max, Q
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 from django_tables2 import RequestConfig, Table
 
+from rectaxis.business.models import the_business
+from rectaxis.common.fields import number, without_nul
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_see_fleet, may_work
 from rectaxis.people.requests import Request
@@ -17,6 +20,7 @@ from rectaxis.record.models import CLOSED, Job
 from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
+from rectaxis.reports.genuine import find_genuine
 from rectaxis.reports.letter import docx_of
 from rectaxis.reports.pdf import pdf_of
 from rectaxis.reports.sheets import csv_of, xlsx_of
@@ -27,7 +31,8 @@ def _report(request: Request, pk: UUID) -> Report:
     """The report, if it is open to the person: a fleet viewer sees the closed jobs of their own fleet."""
     job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
     demand(allowed=may_see_fleet(request.user, job.vehicle.fleet_id) and (job.closed or may_work(request.user)))
-    report = report_of(job, request.user)
+    version = request.GET.get("version")
+    report = report_of(job, request.user, None if version is None else number(version))
     if report is None:
         raise Http404
     return report
@@ -44,6 +49,16 @@ def _named(response: HttpResponse, report: Report, ending: str) -> HttpResponse:
 def page(request: Request, pk: UUID) -> HttpResponse:
     """The report as a page."""
     return render(request, "reports/page.html", {"report": _report(request, pk)})
+
+
+@login_not_required
+@require_GET
+def genuine(request: HttpRequest, fingerprint: str = "") -> HttpResponse:
+    """Whether a fingerprint is that of a report from here, and of its latest version: open to anybody who has the report."""
+    asked = fingerprint or without_nul(request.GET.get("fingerprint", ""))
+    found = find_genuine(asked)
+    context = {"asked": asked, "found": found, "business": the_business().name}
+    return render(request, "reports/genuine.html", context, status=404 if asked and found is None else 200)
 
 
 @require_GET

@@ -42,6 +42,9 @@ DEMO = bool(os.environ.get("RECTAXIS_DEMO"))
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("RECTAXIS_HOSTS", "127.0.0.1 localhost").split()
 
+SITE = os.environ.get("RECTAXIS_SITE", "http://127.0.0.1:8000")
+"""Under which address the program is reached: what is printed on reports and written in letters leads there."""
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",

@@ -104,7 +104,16 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
-FREE = {"stages:enter-sign", "stages:sign", "stages:sign-feed", "people:sign-in", "people:sign-out", "people:first"}
+FREE = {
+    "reports:genuine",
+    "reports:ask-genuine",
+    "stages:enter-sign",
+    "stages:sign",
+    "stages:sign-feed",
+    "people:sign-in",
+    "people:sign-out",
+    "people:first",
+}
 
 
 def names(patterns, prefix=""):

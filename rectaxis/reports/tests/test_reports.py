@@ -1,9 +1,14 @@
 """The report, from seals alone."""
 
+import io
 import json
 from pathlib import Path
 from unittest.mock import patch
 
+import cv2
+import numpy as np
+import segno
+from django.conf import settings
 from django.template.loader import render_to_string
 from django.test import TestCase
 from django.urls import reverse
@@ -18,6 +23,7 @@ from rectaxis.record.models import Job, Seal
 from rectaxis.record.slot import Opinion, Phase
 from rectaxis.reports.find import report_of
 from rectaxis.reports.pdf import pdf_of
+from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.look_at_scales import look_at_scales
 from rectaxis.visit.actions.mark_damage import mark_damage
@@ -75,6 +81,41 @@ class Reports(TestCase):
         page = self.client.get(reverse("reports:page", kwargs={"pk": self.in_hand.pk}))
         self.assertContains(page, "What leaving it so costs")
         self.assertContains(page, "These are assumptions for this fleet to set")
+
+    def test_a_corrected_report_says_what_changed_keeps_the_first_and_each_says_by_its_fingerprint_which_it_is(self):
+        page, first = reverse("reports:page", kwargs={"pk": self.done.pk}), report_of(self.done, self.person)
+        scale = self.done.entry_set.filter(slot__startswith="after/toe_scales/2/left").latest("sequence")
+        correct_reading(self.person, self.done, scale.slot, f"{scale.value + 1.0:.2f} mm", "read from the wrong end")
+        report = report_of(self.done, self.person)
+        self.assertEqual((report.version, report.of, report.latest), (2, 2, True))
+        toe = {row.path: row.text["deg"] for row in first.statement.judged}["axles/2/total_toe_deg"]
+        self.assertTrue(any(f"Rear axle, total toe, after: {toe} in the first" in line for line in report.changes), report.changes)
+        self.assertContains(self.client.get(page), "read from the wrong end")
+        kept = self.client.get(f"{page}?version=1").content.decode()
+        self.assertIn("This is version 1 of 2", kept)
+        self.assertIn(toe, kept)
+        self.assertNotIn("read from the wrong end", kept)
+        for wrong in ("0", "3", "x", ""):
+            self.assertEqual(self.client.get(f"{page}?version={wrong}").status_code, 404, wrong)
+        self.client.logout()
+        for of, words in ((first, "It was corrected since"), (report, "It is the latest version")):
+            told = self.client.get(f"/genuine/?fingerprint={of.fingerprint}").content.decode()
+            self.assertIn(words, told)
+            self.assertNotIn("toe", told)
+        self.assertEqual(self.client.get("/genuine/000000000000000000000000/").status_code, 404)
+        draft = self.in_hand.seal_set.create(by=self.person, phase="before", digest="d" * 64, statement=first.statement.as_json(),
+                                             job_file={}, results={}, core_version="1", sequence=1)  # fmt: skip
+        self.assertEqual(self.client.get(f"/genuine/{draft.digest[:24]}/").status_code, 404, "nothing is said of an open job")
+
+    def test_the_code_on_a_report_is_read_by_another_program_and_leads_to_its_check(self):
+        report = report_of(self.done, self.person)
+        png = io.BytesIO()
+        segno.make(report.address, error="m", micro=False).save(png, kind="png", scale=6, border=4)
+        self.assertIn(segno.make(report.address, error="m", micro=False).svg_inline(scale=2, border=2, dark="#16213a", light="#ffffff"),
+                      report.code)  # fmt: skip
+        seen, _, _ = cv2.QRCodeDetector().detectAndDecode(cv2.imdecode(np.frombuffer(png.getvalue(), np.uint8), cv2.IMREAD_GRAYSCALE))
+        self.assertEqual(seen, report.address)
+        self.assertEqual(self.client.get(seen.removeprefix(settings.SITE)).status_code, 200)
 
     def test_what_was_left_outside_and_what_was_left_alone_are_on_it_with_what_would_set_them(self):
         seal_phase(self.person, self.in_hand, Phase.BEFORE)
