@@ -19,6 +19,11 @@ from tests.technician import Technician
 CHECKED = ("Arrive", "Look over", "Rig", "Roll", "Read", "Judge", "Set", "Prove", "Hand over")
 
 
+WIDER = """[...document.querySelectorAll('main *')].filter(one => one.getBoundingClientRect().right > innerWidth + 1 &&
+    !one.closest('section, .table-wrap')).map(one => one.outerHTML.slice(0, 80))"""
+"""What lies off the side of the page, but for what scrolls by itself."""
+
+
 class Journey(BrowserTestCase):
     def setUp(self):
         super().setUp()
@@ -223,22 +228,57 @@ class Journey(BrowserTestCase):
         self.go("Hand over")
         page.locator("[data-slot='hand-over/next']").fill("Look at the left rear tyre in spring.")
         page.locator("[data-slot='hand-over/next']").blur()
+        page.fill("[data-slot='hand-over/next-day']", "2027-05-26")
+        page.locator("[data-slot='hand-over/next-day']").blur()
         self.saved()
+        self.sign("Edda Quill")
         page.click("text=Hand the job over")
         expect(page.locator(".notice")).to_contain_text("handed over")
         self.assert_accessible(page)
         page.click("text=The report as a page")
         expect(page.locator(".report")).to_contain_text("Before and after")
         self.assert_accessible(page)
+        self.first_screenful()
         with_cookies = page.context.request
         pdf = with_cookies.get(page.locator("a:has-text('As a PDF')").get_attribute("href")).body()
-        text = "\n".join(sheet.extract_text() for sheet in PdfReader(io.BytesIO(pdf)).pages)
+        sheets = [sheet.extract_text() for sheet in PdfReader(io.BytesIO(pdf)).pages]
+        answer = page.locator(".answer.newest .head").inner_text()
+        for words in (answer, "26 May 2027", "As found", "As left", "What changed", "What is left"):
+            self.assertIn(words, sheets[0].replace("\n", " "))
+        text = "\n".join(sheets)
         after = Seal.objects.get(job=self.job, phase="after").results
         thrust = after["thrust_angle_deg"]["value"]
         for words in ("Wheel alignment, Van 14", "82,410 km", "What was done", "tie rod", "Look at the left rear tyre",
                       "by eye", f"{abs(thrust):.2f}°", "The after was sealed by Mara Tolland"):  # fmt: skip
             self.assertIn(words, text)
         self.read_back_in(with_cookies.get(page.locator("a:has-text('Job file')").get_attribute("href")).body())
+
+    def sign(self, name):
+        page = self.page_
+        form = page.locator(".sign-pad").first
+        form.locator("[name=name]").fill(name)
+        form.locator("[data-signature]").scroll_into_view_if_needed()
+        box = form.locator("[data-signature]").bounding_box()
+        page.mouse.move(box["x"] + 30, box["y"] + 60)
+        page.mouse.down()
+        for across, down in ((80, 20), (140, 90), (220, 40)):
+            page.mouse.move(box["x"] + across, box["y"] + down)
+        page.mouse.up()
+        form.locator("button.go").click()
+        expect(page.locator(".signed")).to_contain_text(f"{name}, for the customer")
+
+    def first_screenful(self):
+        """In order or not, what next and by when: in sight without scrolling, on a desk, on a phone and on the first sheet."""
+        page = self.page_
+        for width, height in ((1280, 800), (390, 844)):
+            page.set_viewport_size({"width": width, "height": height})
+            for part in (".answer.newest .head", ".answers-of .next p"):
+                box = page.locator(part).first.bounding_box()
+                self.assertLess(box["y"] + box["height"], height, (part, width))
+                self.assertGreater(box["height"], 16)
+            self.assertEqual(page.evaluate(WIDER), [])
+        page.set_viewport_size({"width": 1280, "height": 800})
+        expect(page.locator(".answers-of .next")).to_contain_text("26 May 2027")
 
     def read_back_in(self, job_file: bytes):
         page = self.page_

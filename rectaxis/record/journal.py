@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cached_property
 
-from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting, Signature
 from rectaxis.record.slot import SEALED, Phase, Slot
 
 _SHOWN = ("job", "slot", "typed", "value", "sequence", "at", "by__username", "by__first_name", "by__last_name")
@@ -102,6 +102,12 @@ class Journal:
     def marks(self) -> list[Mark]:
         """Damage marked on the outline."""
         return list(Mark.objects.filter(job=self.job, removed=False).select_related("by"))
+
+    @cached_property
+    def signatures(self) -> list[Signature]:
+        """The newest signature of each who signed."""
+        newest = {one.whose: one for one in Signature.objects.filter(job=self.job).select_related("by")}
+        return list(newest.values())
 
     @cached_property
     def events(self) -> list[Event]:

@@ -294,3 +294,25 @@ class Mark(Added):
 
     def __str__(self) -> str:
         return self.what
+
+
+class Signature(Added):
+    """A name that was signed on the screen: ``strokes`` are lines of points, as shares of a field three times as wide as high.
+
+    ``signed`` is the digest of what the report said then.
+    """
+
+    class Whose(models.TextChoices):
+        CUSTOMER = "customer", "the customer"
+        TECHNICIAN = "technician", "the technician"
+
+    whose = models.CharField(max_length=10, choices=Whose.choices)
+    name = models.CharField(max_length=80)
+    strokes = models.JSONField()
+    signed = models.CharField(max_length=64)
+
+    class Meta(Added.Meta):
+        ordering = ["sequence"]
+
+    def __str__(self) -> str:
+        return f"{self.name}, for {self.get_whose_display()}"

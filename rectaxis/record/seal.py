@@ -6,6 +6,7 @@ A report is made from this and from nothing that is worked out later: one of las
 from __future__ import annotations
 
 import datetime as dt
+import hashlib
 from collections.abc import Iterable
 from typing import Any
 
@@ -166,6 +167,23 @@ class ReadOff(msgspec.Struct, frozen=True):
     device: str = ""
 
 
+STROKES = tuple[tuple[tuple[float, float], ...], ...]
+"""Lines of a signature, each of points."""
+
+
+class Signed(msgspec.Struct, frozen=True):
+    """A signature: for whom (by code), its name, when, its lines as shares of a field, and whether just this was signed.
+
+    Not ``same`` is one after which something was noted, moved or read.
+    """
+
+    whose: str
+    name: str
+    at: dt.datetime
+    strokes: STROKES
+    same: bool = True
+
+
 class Fit(msgspec.Struct, frozen=True):
     """Whether the alignment is in order: the code of ``alignment/judge/fitness.py``, the answer in words, and what it rests on."""
 
@@ -220,6 +238,13 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     marks: tuple[Marked, ...] = ()
     photos: tuple[Photographed, ...] = ()
     read: tuple[ReadOff, ...] = ()
+    signatures: tuple[Signed, ...] = ()
+
+    @property
+    def to_sign(self) -> str:
+        """The digest of what is signed: all of this but what handing over adds."""
+        signed = msgspec.structs.replace(self, number="", ended="", gates=(), signatures=(), phase="")
+        return hashlib.sha256(msgspec.json.encode(signed)).hexdigest()
 
     def as_json(self) -> dict[str, Any]:
         """Plain data, as a seal keeps it."""

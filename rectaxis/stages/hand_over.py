@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from rectaxis.stages.page import Page, fields
+from rectaxis.stages.signatures import signatures_shown
 
 
 def hand_over_page(page: Page) -> dict[str, Any]:
@@ -16,6 +17,7 @@ def hand_over_page(page: Page) -> dict[str, Any]:
         "turns": page.visit.moves_said(),
         "plain": fields(page, [""]),
         "advice": list(zip(advice[::2], advice[1::2], strict=True)),
+        **signatures_shown(page.visit, page.person),
         "next": fields(page, ["next"]),
         "sign_off": fields(page, ["sign-off"]),
     }

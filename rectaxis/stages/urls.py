@@ -36,6 +36,7 @@ urlpatterns = [
     path("jobs/<uuid:pk>/photos/list/", record.photo_list, name="photo-list"),
     path("jobs/<uuid:pk>/photos/<uuid:photo>.jpg", record.photo, name="photo"),
     path("jobs/<uuid:pk>/photos/<uuid:photo>/aside/", record.photo_aside, name="photo-aside"),
+    path("jobs/<uuid:pk>/signature/", record.signature, name="signature"),
     path("jobs/<uuid:pk>/marks/", record.marks, name="marks"),
     path("jobs/<uuid:pk>/marks/<uuid:mark>/aside/", record.mark_aside, name="mark-aside"),
     path("jobs/<uuid:pk>/worksheet/", paper.worksheet, name="worksheet"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import msgspec
 from django.utils import timezone
 
 from alignment.adjust.reach import say_left
@@ -42,7 +43,19 @@ TYRE_CELLS = ("pressure", "tread-outer", "tread-middle", "tread-inner", "wear")
 
 
 def statement_of(visit: Visit) -> seal.Statement:
-    """What a report says now."""
+    """What a report says now, with who signed it."""
+    said = _unsigned(visit)
+    digest = said.to_sign
+    return msgspec.structs.replace(
+        said,
+        signatures=tuple(
+            seal.Signed(one.whose, one.name, one.at, msgspec.convert(one.strokes, seal.STROKES), one.signed == digest)
+            for one in visit.journal.signatures
+        ),
+    )
+
+
+def _unsigned(visit: Visit) -> seal.Statement:
     journal, snapshot, decisions = visit.journal, visit.snapshot, visit.decisions
     rows = _judged(visit)
     found, left = found_and_left(visit, rows)

@@ -102,6 +102,7 @@ WRITES = {
     "stages:photos": (422, NO, NO, NO),
     "stages:photo-aside": (422, NO, NO, NO),
     "stages:marks": (422, NO, NO, NO),
+    "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
 FREE = {

@@ -21,11 +21,13 @@ from rectaxis.record.slot import DAMAGE
 from rectaxis.stages.arrive import marks_of, outline_of, places
 from rectaxis.stages.history import correctable, history_of
 from rectaxis.stages.learned import learned_rows
+from rectaxis.stages.signatures import signatures_shown
 from rectaxis.stages.views.common import job_of
 from rectaxis.visit.actions.add_photo import add_photo, set_photo_aside
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.mark_damage import mark_damage, set_mark_aside
+from rectaxis.visit.actions.sign_report import sign_report
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from rectaxis.visit.visit import Visit
 
@@ -86,6 +88,20 @@ def photo_aside(request: Request, pk: UUID, photo: UUID) -> HttpResponse:
     context = {"job": found.job, "photos": visit.journal.photos.get(found.slot, []), "slot": found.slot, "may_type": True,
                "aside": found if found.removed else None}  # fmt: skip
     return render(request, "stages/parts/photos.html", context)
+
+
+@require_POST
+def signature(request: Request, pk: UUID) -> HttpResponse:
+    """Sign what the report says now; answers with the signatures."""
+    job = get_object_or_404(Job.objects.select_related("vehicle__fleet", "technician"), pk=pk)
+    given = {name: without_nul(request.POST.get(name, "")) for name in ("key", "whose", "name", "strokes")}
+    fault = ""
+    try:
+        sign_report(request.user, job, **given)
+    except ValueError as error:
+        fault = str(error)
+    context = signatures_shown(Visit(Job.objects.select_related("technician").get(pk=pk)), request.user, given, fault)
+    return render(request, "stages/parts/signatures.html", context, status=422 if fault else 200)
 
 
 @require_POST

@@ -7,6 +7,7 @@ import { startDevices, startLive } from "./live.js";
 import { startKeys } from "./keys.js";
 import { startOpen } from "./open.js";
 import { startMarks } from "./marks.js";
+import { startSignatures } from "./signature.js";
 import { startPhotos } from "./photos.js";
 
 document.addEventListener("alpine:init", () => {
@@ -56,6 +57,7 @@ if (bench) {
   startLive(bench);
   startKeys(bench);
   startMarks(bench);
+  startSignatures(bench);
   startPhotos(bench);
   startOpen(bench);
   document.querySelector(".rail [aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });

@@ -39,7 +39,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
-from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Taught
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.specs.actions.add_specification import add_specification
 from rectaxis.specs.actions.change_specification import change_specification, delete_specification
@@ -61,6 +61,7 @@ from rectaxis.visit.actions.read_in_job_file import read_in_job_file
 from rectaxis.visit.actions.record_move import record_move, strike_move, undo_move
 from rectaxis.visit.actions.save_entries import save_entries
 from rectaxis.visit.actions.seal_phase import seal_phase
+from rectaxis.visit.actions.sign_report import sign_report
 from rectaxis.visit.actions.take_shot import leave_out_shot, see_simulated, take_over_sighting, take_shot
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from tests.demo import put_out_the_demo
@@ -115,6 +116,10 @@ ON_A_JOB = {
     add_photo: (lambda p, j: add_photo(p, j, str(DAMAGE), "a.jpg", drawn_photo()), WHILE_OPEN),
     set_photo_aside: (lambda p, j: set_photo_aside(p, photo_of(j), removed=True), WHILE_OPEN),
     mark_damage: (lambda p, j: mark_damage(p, j, uuid7(), 0.5, 0.5, "dent"), WHILE_OPEN),
+    sign_report: (
+        lambda p, j: sign_report(p, j, uuid7(), "customer", "Edda Quill", "[[[0, 0], [0.5, 1], [1, 0], [1, 1]]]"),
+        WHILE_OPEN,
+    ),
     set_mark_aside: (lambda p, j: set_mark_aside(p, Mark.objects.filter(job=j).first(), removed=True), WHILE_OPEN),
     record_move: (lambda p, j: record_move(p, j, uuid7(), ROD, by="1"), ("open", "before")),
     undo_move: (lambda p, j: undo_move(p, j, uuid7(), Move.objects.filter(job=j).last().pk), ("open", "before")),
@@ -185,6 +190,7 @@ COUNTED = (
     Move,
     Photo,
     Seal,
+    Signature,
     Specification,
     Taught,
     Vehicle,
