@@ -20,7 +20,7 @@ CHECKED = ("Arrive", "Look over", "Rig", "Roll", "Read", "Judge", "Set", "Prove"
 
 
 WIDER = """[...document.querySelectorAll('main *')].filter(one => one.getBoundingClientRect().right > innerWidth + 1 &&
-    !one.closest('section, .table-wrap')).map(one => one.outerHTML.slice(0, 80))"""
+    !one.closest('.table-wrap')).map(one => one.outerHTML.slice(0, 80))"""
 """What lies off the side of the page, but for what scrolls by itself."""
 
 

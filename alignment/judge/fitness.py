@@ -13,11 +13,14 @@ UNSAFE, OUTSIDE, UNSURE, PARTLY, IN_ORDER, UNKNOWN = "unsafe", "outside", "unsur
 
 @dataclass(frozen=True)
 class Fitness:
-    """One of the codes above; of ``judged`` results with figures, ``count`` are what the code says (0 for ``unknown``)."""
+    """One of the codes above; of ``judged`` results with figures, ``count`` are what the code says (0 for ``unknown``), and ``missing``
+    were not measured.
+    """
 
     code: str
     judged: int
     count: int
+    missing: int = 0
 
 
 def fitness(verdicts: Collection[str], *, unsafe: bool = False) -> Fitness:
@@ -30,10 +33,10 @@ def fitness(verdicts: Collection[str], *, unsafe: bool = False) -> Fitness:
         return Fitness(UNSAFE, judged, judged)
     missing = _count(verdicts, "undetermined")
     if missing == judged:
-        return Fitness(UNKNOWN, judged, 0)
+        return Fitness(UNKNOWN, judged, 0, missing)
     for verdict, code in (("outside", OUTSIDE), ("undecided", UNSURE), ("undetermined", PARTLY)):
         if count := _count(verdicts, verdict):
-            return Fitness(code, judged, count)
+            return Fitness(code, judged, count, missing)
     return Fitness(IN_ORDER, judged, judged)
 
 

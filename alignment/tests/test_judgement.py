@@ -33,7 +33,7 @@ from alignment.procedure.missing import what_settles, worth_settling
 from alignment.simulate.jobs import simulate
 from alignment.tests.cases import TRUCK, VAN, flags, reading, results, solved, toe_scales
 from alignment.words.explain import explain_why
-from alignment.words.front import say_cost, say_fitness
+from alignment.words.front import say_cost, say_fitness, say_head
 
 BEAM = Vehicle((Axle(1, "steer", 0, 1490, steers=True), Axle(2, "dead", 2700, 1480, rigid=True)), thrust_axle=2)
 
@@ -248,8 +248,14 @@ class Front(unittest.TestCase):
             (["inside", "inside"], False, "in-order", "All 2 angles are inside the limits."),
             (["inside"], False, "in-order", "The one angle judged is inside its limits."),
             (["inside", "undetermined"], False, "partly", "1 angle of 2 was not measured."),
-            (["inside", "undetermined", "undecided"], False, "unsure", "1 angle of 3 is too close to a limit to say."),
+            (["inside", "undecided"], False, "unsure", "1 angle of 2 is too close to a limit to say."),
             (["outside", "undecided", "outside"], False, "outside", "2 angles of 3 are outside the limits."),
+            (
+                ["outside", "undetermined"],
+                False,
+                "outside",
+                "1 angle of 2 is outside the limits. 1 angle was not measured.",
+            ),
             (["inside"], True, "unsafe", "Something on the vehicle is unsafe."),
             (["undetermined"], False, "unknown", "No angle was measured that there are limits for."),
             ([], False, "unknown", "No angle was measured that there are limits for."),
@@ -257,6 +263,9 @@ class Front(unittest.TestCase):
             found = fitness(verdicts, unsafe=unsafe)
             self.assertEqual(found.code, code, verdicts)
             self.assertTrue(say_fitness(found).endswith(words), say_fitness(found))
+        # A toe-only job that is close to a limit is not called in order.
+        self.assertEqual(say_head(fitness(["undecided", "undetermined"])), "Cannot be said")
+        self.assertEqual(say_head(fitness(["undecided", "inside"])), "In order as far as can be told")
 
     def test_costs_are_said_as_ranges_and_nothing_is_said_of_what_is_not_known(self):
         cost = Cost({1: Range(1234.0, 7890.0), 2: Range(0.0, 0.0)}, Range(0.04, 0.31))

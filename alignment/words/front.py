@@ -21,7 +21,21 @@ HEADS = {
 
 
 def say_fitness(found: Fitness) -> str:
-    """What the answer rests on, in one sentence."""
+    """What the answer rests on, in one sentence or two."""
+    said, missing = _say_worst(found), found.missing
+    if not missing or found.code in (PARTLY, UNKNOWN, UNSAFE):
+        return said
+    return f"{said} {_angles(missing)} {_was(missing)} not measured."
+
+
+def say_head(found: Fitness) -> str:
+    """The answer in a few words."""
+    if found.code == UNSURE and found.missing:
+        return HEADS[UNKNOWN]
+    return HEADS[found.code]
+
+
+def _say_worst(found: Fitness) -> str:
     several, all_of = _angles(found.count), _angles(found.judged)
     match found.code:
         case "unsafe":

@@ -76,14 +76,19 @@ class Strip:
     earlier_doubt: str = ""
     limits: str = ""
     width: int = WIDTH
+    then: str = ""
+    """What is said after the value before: its verdict."""
     past: str = ""
     """The end of the strip that the value lies beyond, ``left`` or ``right``: its sign then stands there and says so."""
 
 
 @dataclass(frozen=True)
 class StripGroup:
+    """The strips of an axle. ``terms`` are words that appear here for the first time, each with what it means."""
+
     name: str
     strips: tuple[Strip, ...]
+    terms: tuple[tuple[str, str], ...] = ()
 
 
 def strip_groups(rows: Iterable[Judged], style: str = "deg") -> list[StripGroup]:
@@ -113,6 +118,7 @@ def _strip(row: Judged, style: str) -> Strip:
         earlier_text=row.earlier_text.get(style, ""),
         path=row.path,
         earlier_verdict=WORDS.get(row.earlier_verdict, ""),
+        then=f", {WORDS[row.earlier_verdict]}" if row.earlier_verdict in WORDS else "",
         earlier_doubt=row.earlier_doubt.get(style, ""),
         limits=row.limits.get(style, ""),
         past=scale.past(row.value),

@@ -219,6 +219,8 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     """What became of the last visit's advice."""
     confirmed: tuple[str, ...] = ()
     """The axles of which readings of the after were taken while setting, and confirmed after tightening."""
+    terms: tuple[tuple[str, str], ...] = ()
+    """What the words for the judged angles mean."""
     sentences: dict[str, dict[str, tuple[str, ...]]] = {}
     answers: dict[str, Answered] = {}
     tyres: tuple[tuple[str, tuple[str, ...]], ...] = ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import zoneinfo
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -133,8 +133,18 @@ class Report:
 
     @property
     def groups(self) -> list[StripGroup]:
-        """The strips of the last sealed phase."""
-        return strip_groups(self.statement.judged, self.said_in)
+        """The strips of the last sealed phase, each term explained where it appears first."""
+        told: set[str] = set()
+        found = []
+        for group in strip_groups(self.statement.judged, self.said_in):
+            here = [
+                (term, meaning)
+                for term, meaning in self.statement.terms
+                if any(_names(strip.label, term) for strip in group.strips)
+            ]
+            found.append(replace(group, terms=tuple(one for one in here if one[0] not in told)))
+            told |= {term for term, _ in here}
+        return found
 
     def _sentences(self, phase: str) -> tuple[str, ...]:
         return self.statement.sentences.get(phase, {}).get(self.said_in, ())
@@ -200,3 +210,8 @@ def _changed(old: Judged, new: Judged, style: str) -> Iterator[str]:
     ):
         if was.get(style) != now.get(style):
             yield f"{new.title}, {new.label}, {phase}: {was.get(style) or 'no value'} in the first, {now.get(style) or 'no value'} now"
+
+
+def _names(label: str, term: str) -> bool:
+    """Whether a strip's label is a term, a side before it or not: "left camber"."""
+    return label == term or label.partition(" ")[2] == term

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from alignment.judge.fitness import fitness
 from alignment.judge.wear import Assumptions, cost_of_leaving, slips
 from alignment.procedure.checklist import UNSAFE, answered
-from alignment.words.front import HEADS, say_cost, say_fitness
+from alignment.words.front import say_cost, say_fitness, say_head
 from rectaxis.drawing.strips import Judged
 from rectaxis.record.seal import Fit, Leaving
 from rectaxis.record.slot import SEALED, Phase
@@ -26,7 +26,7 @@ def _fit(verdicts: Sequence[str], *, unsafe: bool) -> Fit | None:
     if not verdicts and not unsafe:
         return None
     found = fitness(verdicts, unsafe=unsafe)
-    return Fit(found.code, HEADS[found.code], say_fitness(found))
+    return Fit(found.code, say_head(found), say_fitness(found))
 
 
 def leaving(visit: Visit) -> Leaving | None:

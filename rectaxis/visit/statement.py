@@ -24,6 +24,8 @@ from alignment.procedure.checklist import (
 )
 from alignment.procedure.schools import REFERENCES
 from alignment.procedure.stages import Gate
+from alignment.quantities import QUANTITIES
+from alignment.words.terms import TERMS
 from rectaxis.business.models import the_business
 from rectaxis.drawing.strips import Judged, Words
 from rectaxis.people.models import User
@@ -73,6 +75,9 @@ def _unsigned(visit: Visit) -> seal.Statement:
         checked=say_checked(visit),
         followed=tuple(_followed(visit)),
         confirmed=_confirmed(visit),
+        terms=tuple(
+            (term, meaning) for term, meaning in TERMS if term in {QUANTITIES[row.quantity].label for row in rows}
+        ),
         sentences=_sentences(visit),
         answers=dict(_answers(visit)),
         tyres=tuple(_tyres(visit)),
