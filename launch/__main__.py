@@ -94,10 +94,19 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
             str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
             "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
         ]  # fmt: skip
-        commands = {"web server": command, "follower of devices": [str(PYTHON), "manage.py", "follow"]}
+        commands = {
+            "web server": command, "follower of devices": [str(PYTHON), "manage.py", "follow"],
+            "worker": [str(PYTHON), "manage.py", "procrastinate", "worker", "--concurrency", "2", "--delete-jobs", "successful"],
+        }  # fmt: skip
         if demo:
             environment["RECTAXIS_STANDIN_TOKEN"] = secrets.token_urlsafe(24)
             commands |= _standins(port, environment)
+            smtp = port + _MAILBOX_AFTER + 1
+            environment["RECTAXIS_MAIL"] = f"smtp://127.0.0.1:{smtp}"
+            environment["RECTAXIS_MAILBOX"] = f"http://127.0.0.1:{port + _MAILBOX_AFTER}/"
+            commands["mailbox"] = [
+                str(PYTHON), "-m", "standins", "mailbox", "--port", str(port + _MAILBOX_AFTER), "--smtp-port", str(smtp),
+            ]  # fmt: skip
         address = f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n"
         return Processes(commands, environment).run(lambda: _answers(port), lambda: print(address, flush=True))
     finally:
@@ -122,7 +131,7 @@ def _standins(port: int, environment: dict[str, str]) -> dict[str, list[str]]:
     return found
 
 
-_STANDINS_AFTER = 11
+_STANDINS_AFTER, _MAILBOX_AFTER = 11, 31
 
 
 def add_user(words: Sequence[str]) -> int:

@@ -12,6 +12,7 @@ urlpatterns = [
     path("", include("rectaxis.devices.urls")),
     path("", include("rectaxis.business.urls")),
     path("", include("rectaxis.reports.urls")),
+    path("", include("rectaxis.post.urls")),
 ]
 handler400 = "rectaxis.common.views.bad_request"
 handler403 = "rectaxis.common.views.forbidden"

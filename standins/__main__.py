@@ -42,12 +42,18 @@ def main(words: list[str]) -> int:
     play.add_argument("--kind", default="", help="probe or sensor_reset, for a vehicle with tyres")
     play.add_argument("--serial", default="S-0001")
     play.add_argument("--rate", type=float, default=10.0, help="readings a second")
+    box = commands.add_parser("mailbox", help="play a mail server, and show the letters that came")
+    box.add_argument("--port", type=int, required=True, help="where its page is")
+    box.add_argument("--smtp-port", type=int, required=True)
     ask = commands.add_parser("check", help="say whether a device speaks the feed")
     ask.add_argument("url")
     ask.add_argument("--token", required=True)
     given = parser.parse_args(words)
     if given.command == "check":
         return check(given.url, given.token)
+    if given.command == "mailbox":
+        asyncio.run(_keep_letters(given.port, given.smtp_port))
+        return 0
     if not given.token:
         parser.error("expected a token: --token, or RECTAXIS_STANDIN_TOKEN in the environment")
     if given.kind in ("probe", "sensor_reset"):
@@ -69,6 +75,19 @@ def main(words: list[str]) -> int:
 def read_kit(vehicle: Path) -> str:
     """The kit that a vehicle's file names."""
     return str(json.loads(vehicle.read_text()).get("kit", ""))
+
+
+async def _keep_letters(port: int, smtp_port: int) -> None:
+    from standins.mailbox import Mailbox, application, serving
+
+    mailbox = Mailbox()
+    taking = serving(mailbox, _HERE, smtp_port)
+    taking.begin()  # type: ignore[no-untyped-call]
+    settings = uvicorn.Config(application(mailbox), host=_HERE, port=port, log_level="warning", lifespan="off")
+    try:
+        await uvicorn.Server(settings).serve()
+    finally:
+        taking.end()  # type: ignore[no-untyped-call]
 
 
 async def _play(device: Device, port: int) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from django import forms
 
+from rectaxis.business.letter_words import NAMES
 from rectaxis.business.models import Business
 from rectaxis.record.pictures import MOST_BYTES
 
@@ -24,8 +25,25 @@ class BusinessForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no par
 
     class Meta:
         model = Business
-        fields = ("name", "address", "contact", "words", "time_zone", "dates", "side_names", "prefix", "next_number")
-        widgets = {name: forms.Textarea(attrs={"rows": 3}) for name in ("address", "words")}
+        fields = (
+            "name",
+            "address",
+            "contact",
+            "words",
+            "mail_from",
+            "letter_subject",
+            "letter_body",
+            "time_zone",
+            "dates",
+            "side_names",
+            "prefix",
+            "next_number",
+        )
+        widgets = {name: forms.Textarea(attrs={"rows": 3}) for name in ("address", "words")} | {
+            "letter_body": forms.Textarea(attrs={"rows": 9})
+        }
+        help_texts = {name: "Filled in: " + ", ".join(f"{{{one}}} {said}" for one, said in NAMES.items())
+                      for name in ("letter_subject", "letter_body")}  # fmt: skip
 
     def clean_logo_file(self) -> Any:
         """Refused by size before anything is read."""

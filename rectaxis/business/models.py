@@ -8,6 +8,7 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from simple_history.models import HistoricalRecords
 
+from rectaxis.business.letter_words import check_words
 from rectaxis.people.models import SideNames
 
 
@@ -15,6 +16,18 @@ def check_zone(name: str) -> None:
     """Raises ValidationError for a time zone that there is not."""
     if name not in zoneinfo.available_timezones():
         raise ValidationError(f"Expected a time zone such as Europe/Lisbon or UTC, got {name}.")
+
+
+SUBJECT = "Wheel alignment, {unit}, {day}: report {number}"
+BODY = """Dear {name},
+
+the report of {unit}, measured on {day}, is attached.
+
+{answer}
+{next}
+
+{business}
+"""
 
 
 class Dates(models.TextChoices):
@@ -43,6 +56,13 @@ class Business(models.Model):
     )  # fmt: skip
     dates = models.CharField("how reports write a day", max_length=8, choices=Dates.choices, default=Dates.WORDS)
     words = models.TextField("words at the end of every report", max_length=600, blank=True)
+    mail_from = models.EmailField("address that its letters come from", blank=True)
+    letter_subject = models.CharField(
+        "subject of a letter with a report", max_length=120, default=SUBJECT, validators=[check_words]
+    )
+    letter_body = models.TextField(
+        "text of a letter with a report", max_length=3000, default=BODY, validators=[check_words]
+    )
     prefix = models.CharField("what report numbers begin with", max_length=12, blank=True)
     next_number = models.PositiveIntegerField("number of the next report", default=1)
     history = HistoricalRecords()

@@ -7,5 +7,5 @@ import alignment
 
 
 def program(_request: HttpRequest) -> dict[str, object]:
-    """Demo mode and the core's version."""
-    return {"demo": settings.DEMO, "core_version": alignment.__version__}
+    """Demo mode, where its letters are read, and the core's version."""
+    return {"demo": settings.DEMO, "mailbox": settings.MAILBOX, "core_version": alignment.__version__}

@@ -34,6 +34,7 @@ from rectaxis.fleets.layout import Json, Layout
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
+from rectaxis.post.models import Contact
 from rectaxis.record.models import Job
 from rectaxis.record.slot import OfAdjuster, Phase
 from rectaxis.record.snapshot import is_runout
@@ -178,8 +179,18 @@ def make_business() -> None:
     """Whoever does the work."""
     Business.objects.create(
         name="Tolland Alignment", address="2 Slipway\nSkerry Quay", contact="office@tolland.example", prefix="TA-",
-        next_number=118, words="Questions about this report: ask Jonah Wick, Monday to Friday.",
+        next_number=118, mail_from="office@tolland.example", words="Questions about this report: ask Jonah Wick, Monday to Friday.",
     )  # fmt: skip
+
+
+def make_contacts(fleets: list[Fleet]) -> None:
+    """Who of the customers gets letters, and which."""
+    wants = Contact.Wants
+    for fleet, name, email, what in (
+        (0, "Edda Quill", "edda@harbourpost.example", wants.EACH), (0, "Orrin Vale", "orrin@harbourpost.example", wants.WEEKLY),
+        (3, "Brisa Holt", "brisa@stacktimber.example", wants.NOT_IN_ORDER), (4, "Tam Ferrow", "tam@ferrygarage.example", wants.NOTHING),
+    ):  # fmt: skip
+        Contact.objects.create(fleet=fleets[fleet], name=name, email=email, wants=what)
 
 
 def _unsafe(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> None:
@@ -210,6 +221,7 @@ def make_demo() -> None:
     make_business()
     fleets = make_fleets()
     person, kits = make_people(fleets[0]), make_library()
+    make_contacts(fleets)
     day = timezone.now().replace(minute=0, second=0, microsecond=0)
 
     def van(number: int, hour: int, asked: str, simulation: Json | None) -> Job:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import zoneinfo
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -103,6 +104,18 @@ class Report:
     def address(self) -> str:
         """Where anybody can see whether this version is genuine, and the latest."""
         return f"{settings.SITE}{reverse('reports:genuine', args=[self.fingerprint.replace(' ', '')])}"
+
+    @property
+    def site_key(self) -> str:
+        """What tells one address of this program from another."""
+        return hashlib.sha256(settings.SITE.encode()).hexdigest()[:8]
+
+    @property
+    def file_name(self) -> str:
+        """What a file of it is called, without its ending."""
+        subject = self.statement.subject
+        unit = "".join(c if c.isalnum() and c.isascii() else "-" for c in subject.unit.lower())
+        return f"{unit}-{subject.day:%Y-%m-%d}"
 
     @property
     def code(self) -> SafeString:

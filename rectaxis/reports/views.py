@@ -22,8 +22,8 @@ from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
 from rectaxis.reports.genuine import find_genuine
 from rectaxis.reports.letter import docx_of
-from rectaxis.reports.pdf import pdf_of
 from rectaxis.reports.sheets import csv_of, xlsx_of
+from rectaxis.reports.stored import stored_pdf
 from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
@@ -39,9 +39,7 @@ def _report(request: Request, pk: UUID) -> Report:
 
 
 def _named(response: HttpResponse, report: Report, ending: str) -> HttpResponse:
-    subject = report.statement.subject
-    unit = "".join(c if c.isalnum() and c.isascii() else "-" for c in subject.unit.lower())
-    response["Content-Disposition"] = f'attachment; filename="{unit}-{subject.day:%Y-%m-%d}.{ending}"'
+    response["Content-Disposition"] = f'attachment; filename="{report.file_name}.{ending}"'
     return response
 
 
@@ -75,7 +73,7 @@ def logo(request: Request, pk: UUID) -> HttpResponse:
 def pdf(request: Request, pk: UUID) -> HttpResponse:
     """The report as a PDF."""
     report = _report(request, pk)
-    return _named(HttpResponse(pdf_of(report), content_type="application/pdf"), report, "pdf")
+    return _named(HttpResponse(stored_pdf(report), content_type="application/pdf"), report, "pdf")
 
 
 @require_GET

@@ -16,6 +16,8 @@ from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
+from rectaxis.post.models import Contact
+from rectaxis.post.write import write_report
 from rectaxis.record.models import Job, Mark, Photo, Shot
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
@@ -63,6 +65,11 @@ PAGES = {
     "stages:photo": (200, 200, 200, NO),
     "reports:fleets": (200, 200, NO, NO),
     "reports:fleet": (200, 200, 200, NO),
+    "post:letters": (200, 200, NO, NO),
+    "post:contacts": (200, 200, NO, NO),
+    "post:new-contact": (200, 200, NO, NO),
+    "post:contact": (200, 200, NO, NO),
+    "post:report": (200, 200, NO, NO),
     "reports:page": (200, 200, 200, NO),
     "reports:pdf": (200, 200, 200, NO),
     "reports:csv": (200, 200, 200, NO),
@@ -102,6 +109,7 @@ WRITES = {
     "stages:photos": (422, NO, NO, NO),
     "stages:photo-aside": (422, NO, NO, NO),
     "stages:marks": (422, NO, NO, NO),
+    "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
@@ -127,6 +135,7 @@ def names(patterns, prefix=""):
 
 PLAIN = {
     "day:today",
+    "post:letters",
     "fleets:new-fleet",
     "specs:new",
     "kits:new",
@@ -168,6 +177,8 @@ class Access(TestCase):
         statement = cls.done.seal_set.get(phase="visit")
         statement.statement["sender"] = {"name": "Pier Alignment", "logo": the_business().logo}
         statement.save()
+        cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
+        cls.letter = write_report(cls.contact, cls.done, None)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
     def address(self, name):
@@ -186,6 +197,10 @@ class Access(TestCase):
             "stages:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
             "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
+            "post:contacts": {"pk": self.done.vehicle.fleet_id},
+            "post:new-contact": {"pk": self.done.vehicle.fleet_id},
+            "post:contact": {"pk": self.contact.pk},
+            "post:again": {"pk": self.letter.pk},
             "reports:fleet": {"pk": self.done.vehicle.fleet_id},
             "fleets:edit-fleet": {"pk": self.done.vehicle.fleet_id},
             "fleets:edit-vehicle": {"pk": self.done.vehicle_id},

@@ -11,6 +11,7 @@ from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
+from rectaxis.record.signals import job_closed
 from rectaxis.record.slot import Phase
 from rectaxis.record.writing import writing
 from rectaxis.visit.actions.keep_in_place import keep_in_place
@@ -46,4 +47,5 @@ def _closed(person: User, job: Job, vehicle: Vehicle) -> Job:
             book.change(Job.Status.DONE)
             seal_visit(book)
             keep_in_place(Visit(book.job), vehicle)
+            job_closed.send(sender=Job, job=book.job)
     return book.job

@@ -5,6 +5,7 @@ from __future__ import annotations
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
+from rectaxis.record.signals import job_closed
 from rectaxis.record.writing import writing
 from rectaxis.visit.actions.seal_phase import seal_visit
 from rectaxis.visit.fields import plain_text
@@ -30,4 +31,5 @@ def hold_job(person: User, job: Job, what: str, reason: str = "") -> Job:
             book.change(_TO[what], reason)
             if book.job.closed:
                 seal_visit(book)
+                job_closed.send(sender=Job, job=book.job)
     return book.job

@@ -39,6 +39,9 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
+from rectaxis.post.actions.contacts import add_contact, change_contact
+from rectaxis.post.actions.letters import send_report, try_again
+from rectaxis.post.models import Contact, Letter
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.specs.actions.add_specification import add_specification
@@ -174,6 +177,10 @@ OTHERS = {
     take_pose: (lambda p, _: take_pose(p, a_check(), "0", '{"camber/1/left": 0.1}'), WORKS_HERE),
     drop_self_check: (lambda p, _: drop_self_check(p, a_check()), WORKS_HERE),
     make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
+    add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), WORKS_HERE),
+    change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), WORKS_HERE),
+    send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
+    try_again: (lambda p, v: try_again(p, a_letter(v)), WORKS_HERE),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
 COUNTED = (
@@ -195,6 +202,19 @@ COUNTED = (
     Taught,
     Vehicle,
 )
+
+
+def a_contact(vehicle):
+    found, _ = Contact.objects.get_or_create(fleet=vehicle.fleet, email="edda@x.example", defaults={"name": "Edda"})
+    return found
+
+
+def a_letter(vehicle):
+    """One that was refused."""
+    contact = a_contact(vehicle)
+    return Letter.objects.update_or_create(
+        key="k", defaults={"contact": contact, "to": contact.email, "subject": "s", "body": "b", "status": "refused"}
+    )[0]
 
 
 def with_cameras():

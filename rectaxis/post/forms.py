@@ -1,0 +1,15 @@
+"""What is typed of a contact."""
+
+from __future__ import annotations
+
+from django import forms
+
+from rectaxis.post.models import Contact
+
+
+class ContactForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
+    """A contact of a fleet."""
+
+    class Meta:
+        model = Contact
+        fields = ("name", "email", "wants", "former")

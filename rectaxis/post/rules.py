@@ -1,0 +1,31 @@
+"""Letters that go out by a rule that a person has set for a contact."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.dispatch import receiver
+
+from alignment.judge.fitness import IN_ORDER
+from rectaxis.post.models import Contact
+from rectaxis.post.write import READER, write_report
+from rectaxis.record.models import Job
+from rectaxis.record.signals import job_closed
+from rectaxis.reports.find import report_of
+
+
+@receiver(job_closed)
+def tell_contacts(job: Job, **_: Any) -> None:
+    """Write to the contacts of the vehicle's fleet who want this report."""
+    wanting = Contact.objects.filter(
+        fleet=job.vehicle.fleet_id, former=False, wants__in=(Contact.Wants.EACH, Contact.Wants.NOT_IN_ORDER)
+    )
+    contacts = list(wanting)
+    report = report_of(job, READER) if contacts else None
+    if report is None:
+        return
+    answer = report.front.answer
+    in_order = answer is not None and answer.code == IN_ORDER
+    for contact in contacts:
+        if contact.wants == Contact.Wants.EACH or not in_order:
+            write_report(contact, job, None)

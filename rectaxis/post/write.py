@@ -1,0 +1,60 @@
+"""Writing letters: once for each contact and version of a report, in the queue by the same transaction."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from procrastinate.exceptions import AlreadyEnqueued
+
+from rectaxis.business.letter_words import filled
+from rectaxis.business.models import the_business
+from rectaxis.people.models import User
+from rectaxis.post.models import Contact, Letter
+from rectaxis.post.words import values_of
+from rectaxis.record.models import Job
+from rectaxis.reports.find import report_of
+
+READER = User(angle_style=User.AngleStyle.DEGREES)
+"""Whoever gets a letter reads in degrees: contacts have no units of their own."""
+
+
+def write_report(contact: Contact, job: Job, by: User | None) -> Letter | None:
+    """The letter with the latest version of a closed job's report; None where there is no report, or this contact is no longer there.
+
+    Written once: the same version to the same address again answers with the letter there is.
+    """
+    report = report_of(job, READER)
+    if report is None or report.draft or contact.former:
+        return None
+    business, values = the_business(), values_of(report, contact.name)
+    subject = " ".join(filled(business.letter_subject, values).split())[:200]
+    return write(
+        contact,
+        f"report/{job.pk}/{report.version}/{contact.pk}",
+        subject,
+        filled(business.letter_body, values),
+        by,
+        job,
+    )
+
+
+def write(contact: Contact, key: str, subject: str, body: str, by: User | None, job: Job | None = None) -> Letter:
+    """A letter in the queue, or the one there is by that key."""
+    with transaction.atomic():
+        letter, made = Letter.objects.get_or_create(
+            key=key,
+            defaults={"contact": contact, "to": contact.email, "job": job, "subject": subject, "body": body, "by": by},
+        )
+        if made:
+            enqueue(letter)
+    return letter
+
+
+def enqueue(letter: Letter) -> None:
+    """Put a letter into the queue, once."""
+    from rectaxis.post.tasks import send_letter
+
+    try:
+        with transaction.atomic():
+            send_letter.configure(queueing_lock=f"letter/{letter.pk}").defer(letter=str(letter.pk))
+    except AlreadyEnqueued:
+        return

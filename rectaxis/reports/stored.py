@@ -1,0 +1,35 @@
+"""Reports as PDF, kept by what they were made of: made once, whoever asks."""
+
+from __future__ import annotations
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+
+from rectaxis.reports.content import Report
+from rectaxis.reports.pdf import pdf_of
+
+FORM = 1
+"""Goes up with whatever changes how a report is printed: what was made before is then made anew."""
+
+
+def place_of(report: Report) -> str:
+    """Where the PDF of a sealed version lies: by its seal's digest, the reader's style, the form, and the address on it."""
+    return f"reports/{report.versions[-1].digest}-{report.version}-{report.said_in}-{FORM}-{report.site_key}.pdf"
+
+
+def is_stored(report: Report) -> bool:
+    """Whether it is made already."""
+    return not report.draft and default_storage.exists(place_of(report))
+
+
+def stored_pdf(report: Report) -> bytes:
+    """The PDF: as it is kept, or made now and kept. A draft is not kept."""
+    if report.draft:
+        return pdf_of(report)
+    place = place_of(report)
+    if default_storage.exists(place):
+        with default_storage.open(place) as file:
+            return bytes(file.read())
+    made = pdf_of(report)
+    default_storage.save(place, ContentFile(made))
+    return made
