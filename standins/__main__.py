@@ -81,13 +81,9 @@ async def _keep_letters(port: int, smtp_port: int) -> None:
     from standins.mailbox import Mailbox, application, serving
 
     mailbox = Mailbox()
-    taking = serving(mailbox, _HERE, smtp_port)
-    taking.begin()  # type: ignore[no-untyped-call]
     settings = uvicorn.Config(application(mailbox), host=_HERE, port=port, log_level="warning", lifespan="off")
-    try:
+    async with await serving(mailbox, _HERE, smtp_port):
         await uvicorn.Server(settings).serve()
-    finally:
-        taking.end()  # type: ignore[no-untyped-call]
 
 
 async def _play(device: Device, port: int) -> None:

@@ -13,7 +13,6 @@ from collections import deque
 from email.message import EmailMessage
 from typing import Any
 
-from aiosmtpd.controller import UnthreadedController
 from aiosmtpd.smtp import SMTP, Envelope, Session
 from starlette.applications import Starlette
 from starlette.requests import Request
@@ -113,9 +112,9 @@ def application(mailbox: Mailbox) -> Starlette:
     )  # fmt: skip
 
 
-def serving(mailbox: Mailbox, host: str, port: int) -> UnthreadedController:
-    """The SMTP server, on the event loop that runs; call its ``begin``."""
-    return UnthreadedController(mailbox, hostname=host, port=port, loop=asyncio.get_running_loop())
+async def serving(mailbox: Mailbox, host: str, port: int) -> asyncio.Server:
+    """The SMTP server, on the event loop that runs."""
+    return await asyncio.get_running_loop().create_server(lambda: SMTP(mailbox), host, port)
 
 
 def _safe(text: object) -> str:

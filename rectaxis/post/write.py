@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import transaction
+from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from rectaxis.business.letter_words import filled
@@ -51,10 +52,8 @@ def write(contact: Contact, key: str, subject: str, body: str, by: User | None, 
 
 def enqueue(letter: Letter) -> None:
     """Put a letter into the queue, once."""
-    from rectaxis.post.tasks import send_letter
-
     try:
         with transaction.atomic():
-            send_letter.configure(queueing_lock=f"letter/{letter.pk}").defer(letter=str(letter.pk))
+            app.configure_task("send_letter", queueing_lock=f"letter/{letter.pk}").defer(letter=str(letter.pk))
     except AlreadyEnqueued:
         return
