@@ -2,12 +2,18 @@
 
 from django.urls import path
 
-from rectaxis.reports import views
+from rectaxis.reports import many_views, views
 
 app_name = "reports"
 urlpatterns = [
     path("fleets/", views.fleets, name="fleets"),
     path("fleets/<uuid:pk>/", views.fleet, name="fleet"),
+    path("reports/", many_views.reports, name="reports"),
+    path("reports/summary.xlsx", many_views.summary, name="summary"),
+    path("reports/as-one/", many_views.ask, name="ask-batch"),
+    path("reports/as-one/<uuid:pk>/", many_views.batch, name="batch"),
+    path("reports/as-one/<uuid:pk>/file/", many_views.batch_file, name="batch-file"),
+    path("reports/as-one/<uuid:pk>/cancel/", many_views.cancel, name="cancel-batch"),
     path("genuine/", views.genuine, name="ask-genuine"),
     path("genuine/<str:fingerprint>/", views.genuine, name="genuine"),
     path("reports/<uuid:pk>/", views.page, name="page"),

@@ -19,6 +19,8 @@ from rectaxis.people.models import User
 from rectaxis.post.models import Contact
 from rectaxis.post.write import write_report
 from rectaxis.record.models import Job, Mark, Photo, Shot
+from rectaxis.reports.actions.make_batch import make_batch
+from rectaxis.reports.search import Wanted
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
 
@@ -70,6 +72,10 @@ PAGES = {
     "post:new-contact": (200, 200, NO, NO),
     "post:contact": (200, 200, NO, NO),
     "post:report": (200, 200, NO, NO),
+    "reports:reports": (200, 200, 200, 200),
+    "reports:summary": (200, 200, 200, 200),
+    "reports:batch": (200, 404, 404, 404),  # only who asked for it
+    "reports:batch-file": (404, 404, 404, 404),  # it is not ready
     "reports:page": (200, 200, 200, NO),
     "reports:pdf": (200, 200, 200, NO),
     "reports:csv": (200, 200, 200, NO),
@@ -109,6 +115,8 @@ WRITES = {
     "stages:photos": (422, NO, NO, NO),
     "stages:photo-aside": (422, NO, NO, NO),
     "stages:marks": (422, NO, NO, NO),
+    "reports:ask-batch": (302, 302, 302, 302),
+    "reports:cancel-batch": (302, 404, 404, 404),
     "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
@@ -136,6 +144,9 @@ def names(patterns, prefix=""):
 PLAIN = {
     "day:today",
     "post:letters",
+    "reports:reports",
+    "reports:summary",
+    "reports:ask-batch",
     "fleets:new-fleet",
     "specs:new",
     "kits:new",
@@ -177,6 +188,7 @@ class Access(TestCase):
         statement = cls.done.seal_set.get(phase="visit")
         statement.statement["sender"] = {"name": "Pier Alignment", "logo": the_business().logo}
         statement.save()
+        cls.batch = make_batch(cls.people[0], Wanted(), "zip")
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
         cls.letter = write_report(cls.contact, cls.done, None)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
@@ -197,6 +209,7 @@ class Access(TestCase):
             "stages:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
             "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
+            **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
             "post:contacts": {"pk": self.done.vehicle.fleet_id},
             "post:new-contact": {"pk": self.done.vehicle.fleet_id},
             "post:contact": {"pk": self.contact.pk},

@@ -44,6 +44,8 @@ from rectaxis.post.actions.letters import send_report, try_again
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
+from rectaxis.reports.actions.make_batch import cancel_batch, make_batch
+from rectaxis.reports.search import Wanted
 from rectaxis.specs.actions.add_specification import add_specification
 from rectaxis.specs.actions.change_specification import change_specification, delete_specification
 from rectaxis.specs.models import Specification
@@ -177,12 +179,19 @@ OTHERS = {
     take_pose: (lambda p, _: take_pose(p, a_check(), "0", '{"camber/1/left": 0.1}'), WORKS_HERE),
     drop_self_check: (lambda p, _: drop_self_check(p, a_check()), WORKS_HERE),
     make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
+    make_batch: (lambda p, _: make_batch(p, Wanted(), "zip"), ("mara", "jonah", "post")),
+    cancel_batch: (
+        lambda p, _: cancel_batch(p, make_batch(User.objects.get(username="mara"), Wanted(), "zip")),
+        ("mara",),
+    ),
     add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), WORKS_HERE),
     change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), WORKS_HERE),
     send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
     try_again: (lambda p, v: try_again(p, a_letter(v)), WORKS_HERE),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
 }
+NOTHING_THERE = {(make_batch, "stranger")}
+"""Who may, but of whom there is nothing: their fleet has no report."""
 COUNTED = (
     Device,
     HeldShot,
@@ -340,6 +349,7 @@ class Actions(TestCase):
             for name in self.people:
                 with self.subTest(action=action.__name__, person=name):
                     expected = "done" if name in allowed else "denied"
+                    expected = "refused" if (action, name) in NOTHING_THERE else expected
                     self.assertEqual(self.attempt(call, name, self.jobs["open"].vehicle), expected)
 
     def test_permission_is_asked_before_anything_that_was_sent_is_looked_at(self):

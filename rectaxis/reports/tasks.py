@@ -1,0 +1,103 @@
+"""What the worker does with reports: their PDFs, and many of them as one file."""
+
+from __future__ import annotations
+
+import datetime as dt
+import io
+import tempfile
+import zipfile
+from collections.abc import Iterable, Iterator
+from typing import IO, Any
+
+from django.core.files.base import File
+from django.core.files.storage import default_storage
+from django.dispatch import receiver
+from django.utils import timezone
+from procrastinate.contrib.django import app
+from pypdf import PdfWriter
+
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.record.signals import job_closed
+from rectaxis.reports.actions.make_batch import queue_batch
+from rectaxis.reports.content import Report
+from rectaxis.reports.find import report_of
+from rectaxis.reports.models import Batch
+from rectaxis.reports.stored import stored_pdf
+
+_STUCK = dt.timedelta(minutes=2)
+_DAY = (2000, 1, 1, 0, 0, 0)
+"""What files in a ZIP say of when they were made: the same reports are the same ZIP."""
+
+
+@receiver(job_closed)
+def print_soon(job: Job, **_: Any) -> None:
+    """Let the worker make the PDF that will be asked for."""
+    app.configure_task("make_pdf", queue="reports").defer(job=str(job.pk))
+
+
+@app.task(name="make_pdf", queue="reports")
+def make_pdf(job: str) -> None:
+    """Make and keep the PDF of a job's latest report, in degrees as most read it."""
+    found = Job.objects.select_related("vehicle__fleet", "technician").filter(pk=job).first()
+    report = report_of(found, User(angle_style=User.AngleStyle.DEGREES)) if found is not None else None
+    if report is not None:
+        stored_pdf(report)
+
+
+@app.task(name="make_batch", queue="reports")
+def make_batch(batch: str) -> None:
+    """Make a batch's PDFs that are not there yet, and then its file. Killed, it goes on where it was: each PDF is kept."""
+    found = Batch.objects.select_related("by").get(pk=batch)
+    if not found.under_way:
+        return
+    Batch.objects.filter(pk=batch, status=Batch.Status.WAITING).update(status=Batch.Status.MAKING)
+    for done, (_, report) in enumerate(_reports(found), start=1):
+        stored_pdf(report)
+        # One question both tells how far it is and whether it was cancelled.
+        still = Batch.objects.filter(pk=batch, status=Batch.Status.MAKING)
+        if not still.update(done=done, changed_at=timezone.now()):
+            return
+    place = f"batches/{found.pk}.{found.form}"
+    with tempfile.TemporaryFile() as written:
+        (_zip if found.form == Batch.Form.ZIP else _join)(_reports(found), written)
+        if not default_storage.exists(place):
+            default_storage.save(place, File(written))
+    Batch.objects.filter(pk=batch, status=Batch.Status.MAKING).update(status=Batch.Status.DONE, file=place)
+
+
+def _reports(batch: Batch) -> Iterator[tuple[str, Report]]:
+    """Each report with the name of its file. Who asked may have been shut out since: then nothing comes."""
+    if not batch.by.is_active:
+        return
+    for key in batch.jobs:
+        job = Job.objects.select_related("vehicle__fleet", "technician").filter(pk=key).first()
+        report = report_of(job, batch.by) if job is not None else None
+        if report is not None:
+            number = f"-{report.statement.number}" if report.statement.number else ""
+            yield f"{report.file_name}{number}-{str(key)[-4:]}.pdf", report
+
+
+def _zip(reports: Iterable[tuple[str, Report]], written: IO[bytes]) -> None:
+    with zipfile.ZipFile(written, "w", zipfile.ZIP_STORED) as folder:
+        for name, report in reports:
+            folder.writestr(zipfile.ZipInfo(name, _DAY), stored_pdf(report))
+
+
+def _join(reports: Iterable[tuple[str, Report]], written: IO[bytes]) -> None:
+    writer = PdfWriter()
+    for name, report in reports:
+        writer.append(io.BytesIO(stored_pdf(report)), outline_item=name.removesuffix(".pdf"))
+    writer.write(written)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="look_after_batches", queue="reports", queueing_lock="look_after_batches")
+def look_after_batches(timestamp: int) -> None:  # noqa: ARG001 - the queue says for when it is
+    """Go on with what a worker left that ended in the middle."""
+    left = Batch.objects.filter(
+        status__in=(Batch.Status.WAITING, Batch.Status.MAKING), changed_at__lt=timezone.now() - _STUCK
+    )
+    for batch in left:
+        batch.save(update_fields=["changed_at"])
+        queue_batch(batch)

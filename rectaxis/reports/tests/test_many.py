@@ -1,0 +1,94 @@
+"""Many reports at once: found, summed up, made into one file in the background, stopped and gone on with."""
+
+import io
+import zipfile
+from unittest.mock import patch
+
+import openpyxl
+from django.core.files.storage import default_storage
+from django.test import TestCase
+from pypdf import PdfReader
+
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
+from rectaxis.reports import tasks
+from rectaxis.reports.actions.make_batch import make_batch
+from rectaxis.reports.models import Batch
+from rectaxis.reports.search import Wanted
+from tests.demo import put_out_the_demo
+
+
+class Many(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.mara, cls.post = (User.objects.get(username=name) for name in ("mara", "post"))
+
+    def setUp(self):
+        self.client.force_login(self.mara)
+
+    def test_they_are_found_by_fleet_day_and_vehicle_and_a_fleet_finds_its_own_whatever_it_asks_for(self):
+        other = Job.objects.get(vehicle__unit="Tractor 3")
+        Job.objects.filter(pk=other.pk).update(status=Job.Status.ENDED)
+        for asked, units in (
+            ("", {"Van 9", "Van 2", "Van 17", "Tractor 3"}), ("words=van+9", {"Van 9"}), ("until=2020-01-01", set()),
+            (f"fleet={other.vehicle.fleet_id}", {"Tractor 3"}), ("since=nonsense&fleet=x&page=99", {"Van 9", "Van 2", "Van 17", "Tractor 3"}),
+        ):  # fmt: skip
+            rows = self.client.get(f"/reports/?{asked}").context["rows"]
+            self.assertEqual({job.vehicle.unit for job, *_ in rows}, units, asked)
+        self.client.force_login(self.post)
+        rows = self.client.get(f"/reports/?fleet={other.vehicle.fleet_id}").context["rows"]
+        self.assertEqual({job.vehicle.unit for job, *_ in rows}, {"Van 9", "Van 2", "Van 17"})
+        self.assertNotContains(self.client.get("/reports/"), "Tractor 3")
+        book = openpyxl.load_workbook(
+            io.BytesIO(self.client.get(f"/reports/summary.xlsx?fleet={other.vehicle.fleet_id}").content)
+        )
+        cells = [row[:2] for row in book["Reports"].iter_rows(min_row=2, values_only=True)]
+        self.assertEqual({fleet for fleet, _ in cells}, {"Harbour Post"})
+
+    def test_one_file_of_them_is_made_once_killed_goes_on_and_is_whole(self):
+        self.client.post("/reports/as-one/", {"form": "zip"})
+        batch = Batch.objects.get()
+        self.assertEqual((batch.count, batch.status), (3, "waiting"))
+        with (
+            patch.object(tasks, "stored_pdf", side_effect=[b"%PDF", KeyboardInterrupt]),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            tasks.make_batch(str(batch.pk))
+        batch.refresh_from_db()
+        self.assertEqual((batch.status, batch.done), ("making", 1))
+        for _ in range(2):
+            tasks.make_batch(str(batch.pk))
+        batch.refresh_from_db()
+        self.assertEqual((batch.status, batch.done), ("done", 3))
+        content = b"".join(self.client.get(f"/reports/as-one/{batch.pk}/file/"))
+        with zipfile.ZipFile(io.BytesIO(content)) as folder:
+            self.assertIsNone(folder.testzip())
+            self.assertEqual(len(set(folder.namelist())), 3)
+            texts = [PdfReader(io.BytesIO(folder.read(name))).pages[0].extract_text() for name in folder.namelist()]
+        for unit in ("Van 9", "Van 2", "Van 17"):
+            self.assertTrue(any(f"Wheel alignment, {unit}" in text for text in texts))
+        one = make_batch(self.mara, Wanted(words="Van"), "pdf")
+        tasks.make_batch(str(one.pk))
+        pages = PdfReader(io.BytesIO(b"".join(self.client.get(f"/reports/as-one/{one.pk}/file/")))).pages
+        self.assertGreaterEqual(len(pages), 5)
+
+    def test_cancelled_it_stops_and_somebody_shut_out_gets_nothing(self):
+        batch = make_batch(self.post, Wanted(), "zip")
+        self.assertEqual(self.client.get(f"/reports/as-one/{batch.pk}/").status_code, 404, "it is another's")
+        self.client.force_login(self.post)
+
+        def cancelled_meanwhile(_report):
+            self.client.post(f"/reports/as-one/{batch.pk}/cancel/")
+            return b"%PDF"
+
+        with patch.object(tasks, "stored_pdf", side_effect=cancelled_meanwhile) as made:
+            tasks.make_batch(str(batch.pk))
+        self.assertEqual(made.call_count, 1)
+        batch.refresh_from_db()
+        self.assertEqual((batch.status, default_storage.exists(f"batches/{batch.pk}.zip")), ("cancelled", False))
+        left = make_batch(self.post, Wanted(), "zip")
+        User.objects.filter(pk=self.post.pk).update(is_active=False)
+        tasks.make_batch(str(left.pk))
+        with zipfile.ZipFile(default_storage.open(f"batches/{left.pk}.zip")) as folder:
+            self.assertEqual(folder.namelist(), [])
