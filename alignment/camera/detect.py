@@ -153,6 +153,8 @@ def _find_dots(picture: Picture, plate: Plate, camera: Camera, seen: Sequence[tu
     if grid is None:
         return Missed("grid")
     middles, good = _settled(look, grid, near, middles, good)
+    if good.sum() < _FEWEST_DOTS:
+        return Missed(look.why)
     good = on_grid(grid, plate.dots, camera.ideal(middles), good, camera)
     if good.sum() < _FEWEST_DOTS:
         return Missed("grid")

@@ -19,7 +19,7 @@ from scipy.spatial.transform import Rotation
 
 from alignment.__main__ import main
 from alignment.camera import calibration, sheets, shots, why
-from alignment.camera.detect import Dots, find_targets
+from alignment.camera.detect import Dots, Missed, find_targets
 from alignment.camera.lens import Camera
 from alignment.camera.measure import as_dict, measured
 from alignment.camera.plates import Plate
@@ -217,6 +217,14 @@ class WhatGoesWrong(unittest.TestCase):
             looked = looked_at(scenario, setup_of(scenario))
             self.assertEqual(looked.missed, {})
             self.assertLess(max(looked.hidden.values()), 16)
+
+    def test_a_plate_of_which_no_dot_is_whole_in_the_end_is_missed_and_the_others_are_found(self):
+        scenario = stand(CHEAP, 122)
+        setup = setup_of(scenario)
+        picture = next(picture for shot, camera, picture in scenario.pictures() if (shot, camera) == (5, "A"))
+        found = find_targets(picture, [target.plate for target in setup.targets], setup.cameras[0])
+        self.assertGreaterEqual(sum(isinstance(dots, Dots) for dots in found.values()), 2)
+        self.assertTrue(any(isinstance(dots, Missed) for dots in found.values()))
 
     def test_small_blurred_dots_do_not_depend_on_how_they_lie_on_the_pixels(self):
         scenario = stand(replace(CHEAP, noise=0.3), 0, rolls=(0, -12, -24), sweeps=(), errs=False)
