@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("rectaxis.business.urls")),
     path("", include("rectaxis.reports.urls")),
     path("", include("rectaxis.post.urls")),
+    path("", include("rectaxis.door.urls")),
 ]
 handler400 = "rectaxis.common.views.bad_request"
 handler403 = "rectaxis.common.views.forbidden"

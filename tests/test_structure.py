@@ -11,7 +11,7 @@ ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
 APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
-        "post", "demo"]  # fmt: skip
+        "post", "door", "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
 ROOM = 1 / 3
 
@@ -85,6 +85,7 @@ class OneWay(unittest.TestCase):
             "day": "day",
             "reports": "reports",
             "post": "post",
+            "door": "door",
         }
         for app in APPS:
             above = {spaces[name] for name in APPS[APPS.index(app) + 1 :] if name in spaces}

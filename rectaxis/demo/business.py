@@ -30,6 +30,8 @@ from rectaxis.demo.data import (
 )
 from rectaxis.demo.doing import look_over, read_all, set_all, type_in
 from rectaxis.demo.extras import mark_and_photograph
+from rectaxis.door.actions.questions import ask_question
+from rectaxis.door.actions.requests import ask_for_visit
 from rectaxis.fleets.layout import Json, Layout
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import Kit
@@ -193,6 +195,15 @@ def make_contacts(fleets: list[Fleet]) -> None:
         Contact.objects.create(fleet=fleets[fleet], name=name, email=email, wants=what)
 
 
+def _at_the_door(fleet: Fleet) -> None:
+    """What a customer asked for and asked about."""
+    edda = User.objects.get(username="post")
+    van = Vehicle.objects.get(fleet=fleet, unit="Van 14")
+    ask_for_visit(edda, van, "It pulls to the left since Monday", timezone.localdate() + dt.timedelta(days=10))
+    done = Job.objects.get(vehicle__unit="Van 9")
+    ask_question(edda, done, "What does it mean that the right rear camber is too close to say?")
+
+
 def _unsafe(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> None:
     """A van that was not safe to drive: its visit ended there."""
     ended = open_job(person, van, kit, day - dt.timedelta(days=1), "Wanders")
@@ -262,4 +273,5 @@ def make_demo() -> None:
     loan_3 = vehicle(4, "Loan car 3", "FG 03 ISL", CAR, "Skerrow", "Dunlin")
     _live(person, kits, day, {one.unit: one for one in (van_30, rigid_12, loan_3, rigid_14)})
     _unsafe(person, make_van(fleets[0], 2), kits["flag_lasers"], day)
+    _at_the_door(fleets[0])
     _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

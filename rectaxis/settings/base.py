@@ -93,6 +93,7 @@ INSTALLED_APPS = [
     "rectaxis.day",
     "rectaxis.reports",
     "rectaxis.post",
+    "rectaxis.door",
     "rectaxis.demo",
 ]
 
@@ -165,7 +166,9 @@ PLACES = {
     "vehicle": "day:find-vehicle",
     "visit": "day:change",
     "fleets": "reports:fleets",
-    "fleet": "reports:fleet",
+    "fleet": "door:fleet",
+    "questions": "door:report-questions",
+    "asked": "door:waiting",
     "devices": "devices:kit",
     "report": "reports:page",
     "report-pdf": "reports:pdf",

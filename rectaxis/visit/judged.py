@@ -78,7 +78,8 @@ def _limits(quantity: str, low: float | None, high: float | None, style: str) ->
 
 
 def _expanded(verdict: Mapping[str, Any]) -> float | None:
-    return None if verdict["value"] is None else float(COVERAGE * verdict["u"])
+    """The expanded uncertainty; None where there is no value, or its uncertainty is not known, as of last time's."""
+    return None if verdict["value"] is None or "u" not in verdict else float(COVERAGE * verdict["u"])
 
 
 def path_of(verdict: Mapping[str, Any]) -> str:

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import math
+import zoneinfo
 
 from django.test import TestCase
 from django.utils import timezone
@@ -250,7 +251,9 @@ class Office(TestCase):
         self.assertContains(report, "Pier Alignment")
         self.assertContains(report, "Report PA-42")
         sealed = job.seal_set.filter(phase="before").get().at
-        self.assertContains(report, f"{sealed:%H:%M} UTC", msg_prefix="the business works in another zone")
+        there = sealed.astimezone(zoneinfo.ZoneInfo(sealed_statement(job).sender.zone))
+        self.assertNotEqual(f"{there:%H:%M}", f"{sealed:%H:%M}", "the business works in another zone")
+        self.assertContains(report, f"{there:%H:%M %Z}")
         self.assertNotContains(report, "Other")
         self.assertEqual(Business.objects.get().next_number, 43)
         self.assertContains(self.change("/business/", time_zone="Moon/Base"), "Select a valid choice", status_code=422)

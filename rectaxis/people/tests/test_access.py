@@ -14,6 +14,8 @@ from rectaxis.business.actions.change_business import change_business
 from rectaxis.business.models import the_business
 from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
+from rectaxis.door.actions.questions import ask_question
+from rectaxis.door.actions.requests import ask_for_visit
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
@@ -76,6 +78,11 @@ PAGES = {
     "reports:summary": (200, 200, 200, 200),
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
+    "door:fleet": (200, 200, 200, NO),
+    "door:calendar": (200, 200, 200, NO),
+    "door:ask": (200, 200, 200, NO),
+    "door:report-questions": (200, 200, 200, NO),
+    "door:waiting": (200, 200, NO, NO),
     "reports:page": (200, 200, 200, NO),
     "reports:pdf": (200, 200, 200, NO),
     "reports:csv": (200, 200, 200, NO),
@@ -117,6 +124,10 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "reports:ask-batch": (302, 302, 302, 302),
     "reports:cancel-batch": (302, 404, 404, 404),
+    "door:advice": (302, 302, 302, NO),
+    "door:question": (302, 302, 302, NO),
+    "door:settle": (302, 302, NO, NO),
+    "door:answer": (302, 302, NO, NO),
     "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
@@ -144,6 +155,7 @@ def names(patterns, prefix=""):
 PLAIN = {
     "day:today",
     "post:letters",
+    "door:waiting",
     "reports:reports",
     "reports:summary",
     "reports:ask-batch",
@@ -189,6 +201,8 @@ class Access(TestCase):
         statement.statement["sender"] = {"name": "Pier Alignment", "logo": the_business().logo}
         statement.save()
         cls.batch = make_batch(cls.people[0], Wanted(), "zip")
+        cls.wish = ask_for_visit(cls.people[2], cls.done.vehicle, "It pulls")
+        cls.question = ask_question(cls.people[2], cls.done, "Why is that?")
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
         cls.letter = write_report(cls.contact, cls.done, None)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
@@ -210,6 +224,10 @@ class Access(TestCase):
             "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
+            **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
+            "door:advice": {"pk": self.done.pk, "place": 0},
+            "door:settle": {"pk": self.wish.pk},
+            "door:answer": {"pk": self.question.pk},
             "post:contacts": {"pk": self.done.vehicle.fleet_id},
             "post:new-contact": {"pk": self.done.vehicle.fleet_id},
             "post:contact": {"pk": self.contact.pk},

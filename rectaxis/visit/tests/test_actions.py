@@ -27,6 +27,9 @@ from rectaxis.devices.actions.check_itself import begin_self_check, drop_self_ch
 from rectaxis.devices.actions.make_sign import make_sign
 from rectaxis.devices.actions.pair_device import ask_device, pair_device, part_with_device
 from rectaxis.devices.models import Calibration, Device, HeldShot, SelfCheck, Sign
+from rectaxis.door.actions.answer_advice import answer_advice
+from rectaxis.door.actions.questions import answer_question, ask_question
+from rectaxis.door.actions.requests import ask_for_visit, settle_request
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -150,6 +153,7 @@ ON_A_JOB = {
     look_on: (lambda p, j: look_on(p, j, "before", "roll"), ()),
 }
 WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
+SEES = ("mara", "jonah", "post")
 # Of no job: how it is called, and who may.
 OTHERS = {
     open_job: (lambda p, v: open_job(p, v, Kit.objects.get(code="flag_lasers"), timezone.now()), WORKS_HERE),
@@ -184,6 +188,11 @@ OTHERS = {
         lambda p, _: cancel_batch(p, make_batch(User.objects.get(username="mara"), Wanted(), "zip")),
         ("mara",),
     ),
+    answer_advice: (lambda p, _: answer_advice(p, Job.objects.get(vehicle__unit="Van 9"), 0, "done", ""), SEES),
+    ask_for_visit: (lambda p, v: ask_for_visit(p, v, "It pulls"), SEES),
+    settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
+    ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), SEES),
+    answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),
     add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), WORKS_HERE),
     change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), WORKS_HERE),
     send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
@@ -216,6 +225,14 @@ COUNTED = (
 def a_contact(vehicle):
     found, _ = Contact.objects.get_or_create(fleet=vehicle.fleet, email="edda@x.example", defaults={"name": "Edda"})
     return found
+
+
+def a_wish(vehicle):
+    return ask_for_visit(User.objects.get(username="post"), vehicle, "It wanders")
+
+
+def a_question():
+    return ask_question(User.objects.get(username="post"), Job.objects.get(vehicle__unit="Van 9"), "What is scrub?")
 
 
 def a_letter(vehicle):

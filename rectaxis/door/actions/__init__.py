@@ -1,0 +1,1 @@
+"""What can be done at the door: one file for each deed."""
