@@ -1,11 +1,13 @@
-"""Many reports at once."""
+"""Many reports at once, and links to one."""
 
 from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from rectaxis.common.models import Record
+from rectaxis.record.models import Job
 
 
 class Batch(Record):
@@ -45,3 +47,27 @@ class Batch(Record):
     def under_way(self) -> bool:
         """Whether something is still to come of it."""
         return self.status in (self.Status.WAITING, self.Status.MAKING)
+
+
+class Link(Record):
+    """An address that shows one report to whoever has it, until a day or until it is revoked. The address itself is not kept."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="links")
+    digest = models.CharField(max_length=64, unique=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    until = models.DateTimeField()
+    revoked_at = models.DateTimeField(null=True)
+    opened = models.PositiveIntegerField(default=0)
+    opened_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    def __str__(self) -> str:
+        return f"link to the report of {self.job}"
+
+    @property
+    def holds(self) -> bool:
+        """Whether it still shows the report."""
+        return self.revoked_at is None and self.until > timezone.now() and self.by.is_active

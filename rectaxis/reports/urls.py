@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from rectaxis.reports import many_views, views
+from rectaxis.reports import link_views, many_views, views
 
 app_name = "reports"
 urlpatterns = [
@@ -14,6 +14,11 @@ urlpatterns = [
     path("reports/as-one/<uuid:pk>/", many_views.batch, name="batch"),
     path("reports/as-one/<uuid:pk>/file/", many_views.batch_file, name="batch-file"),
     path("reports/as-one/<uuid:pk>/cancel/", many_views.cancel, name="cancel-batch"),
+    path("reports/<uuid:pk>/links/", link_views.links, name="links"),
+    path("links/<uuid:pk>/revoke/", link_views.revoke, name="revoke-link"),
+    path("shared/<str:secret>/", link_views.shared, name="shared"),
+    path("shared/<str:secret>/report.pdf", link_views.shared_pdf, name="shared-pdf"),
+    path("shared/<str:secret>/pictures/<str:digest>.jpg", link_views.shared_picture, name="shared-picture"),
     path("genuine/", views.genuine, name="ask-genuine"),
     path("genuine/<str:fingerprint>/", views.genuine, name="genuine"),
     path("reports/<uuid:pk>/", views.page, name="page"),

@@ -22,6 +22,7 @@ from rectaxis.post.models import Contact
 from rectaxis.post.write import write_report
 from rectaxis.record.models import Job, Mark, Photo, Shot
 from rectaxis.reports.actions.make_batch import make_batch
+from rectaxis.reports.actions.share_report import share_report
 from rectaxis.reports.search import Wanted
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
@@ -83,6 +84,7 @@ PAGES = {
     "door:ask": (200, 200, 200, NO),
     "door:report-questions": (200, 200, 200, NO),
     "door:waiting": (200, 200, NO, NO),
+    "reports:links": (200, 200, 200, NO),
     "reports:page": (200, 200, 200, NO),
     "reports:pdf": (200, 200, 200, NO),
     "reports:csv": (200, 200, 200, NO),
@@ -128,11 +130,15 @@ WRITES = {
     "door:question": (302, 302, 302, NO),
     "door:settle": (302, 302, NO, NO),
     "door:answer": (302, 302, NO, NO),
+    "reports:revoke-link": (302, 302, 302, NO),
     "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
 FREE = {
+    "reports:shared",
+    "reports:shared-pdf",
+    "reports:shared-picture",
     "reports:genuine",
     "reports:ask-genuine",
     "stages:enter-sign",
@@ -203,6 +209,7 @@ class Access(TestCase):
         cls.batch = make_batch(cls.people[0], Wanted(), "zip")
         cls.wish = ask_for_visit(cls.people[2], cls.done.vehicle, "It pulls")
         cls.question = ask_question(cls.people[2], cls.done, "Why is that?")
+        cls.link, _ = share_report(cls.people[0], cls.done, 7)
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
         cls.letter = write_report(cls.contact, cls.done, None)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
@@ -228,6 +235,7 @@ class Access(TestCase):
             "door:advice": {"pk": self.done.pk, "place": 0},
             "door:settle": {"pk": self.wish.pk},
             "door:answer": {"pk": self.question.pk},
+            "reports:revoke-link": {"pk": self.link.pk},
             "post:contacts": {"pk": self.done.vehicle.fleet_id},
             "post:new-contact": {"pk": self.done.vehicle.fleet_id},
             "post:contact": {"pk": self.contact.pk},

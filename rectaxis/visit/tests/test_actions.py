@@ -48,6 +48,7 @@ from rectaxis.post.models import Contact, Letter
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.reports.actions.make_batch import cancel_batch, make_batch
+from rectaxis.reports.actions.share_report import revoke_link, share_report
 from rectaxis.reports.search import Wanted
 from rectaxis.specs.actions.add_specification import add_specification
 from rectaxis.specs.actions.change_specification import change_specification, delete_specification
@@ -193,6 +194,13 @@ OTHERS = {
     settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
     ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), SEES),
     answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),
+    share_report: (lambda p, _: share_report(p, Job.objects.get(vehicle__unit="Van 9"), 7), SEES),
+    revoke_link: (
+        lambda p, _: revoke_link(
+            p, share_report(User.objects.get(username="mara"), Job.objects.get(vehicle__unit="Van 9"), 7)[0]
+        ),
+        SEES,
+    ),
     add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), WORKS_HERE),
     change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), WORKS_HERE),
     send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
