@@ -41,12 +41,14 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     """A new person who signs in."""
 
     password = forms.CharField(
-        label="Password, at least 10 characters", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+        label="Password, at least 10 characters; empty invites by e-mail",
+        required=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
 
     class Meta:
         model = User
-        fields: tuple[str, ...] = ("username", "first_name", "last_name", "role", "fleet")
+        fields: tuple[str, ...] = ("username", "first_name", "last_name", "email", "role", "fleet")
         labels = {"username": "Name to sign in with", "fleet": "Fleet, for a fleet viewer"}
         help_texts = {"username": ""}
 
@@ -58,8 +60,10 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
         return typed
 
     def clean(self) -> dict[str, Any]:
-        """A fleet viewer has a fleet, and nobody else."""
+        """A fleet viewer has a fleet, and nobody else; who is new has a password, or an address to be invited at."""
         data: dict[str, Any] = super().clean() or {}
+        if self.instance.pk is None and "password" in data and not data["password"] and not data.get("email"):
+            self.add_error("password", "Give a password, or an e-mail address to invite this person.")
         if data.get("role") == User.Role.FLEET and not data.get("fleet"):
             self.add_error("fleet", "Choose whose reports this person sees.")
         if data.get("role") != User.Role.FLEET:
@@ -83,6 +87,10 @@ class PersonChangeForm(PersonForm):
 
 class FirstPersonForm(PersonForm):
     """The first person of an empty program: whoever sets it up."""
+
+    password = forms.CharField(
+        label="Password, at least 10 characters", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
 
     class Meta(PersonForm.Meta):
         fields = ("username", "first_name", "last_name")

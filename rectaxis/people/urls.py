@@ -13,6 +13,7 @@ urlpatterns = [
     path("people/", views.people, name="people"),
     path("people/new/", views.new, name="new"),
     path("people/<int:pk>/", views.edit, name="edit"),
+    path("set-password/<uidb64>/<token>/", views.SetPassword.as_view(), name="set-password"),
     path("preferences/password/", views.OwnPassword.as_view(), name="password"),
     path("preferences/", views.preferences, name="preferences"),
 ]

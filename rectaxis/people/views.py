@@ -8,7 +8,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.views import LoginView, PasswordChangeView
+from django.contrib.auth.views import LoginView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
@@ -74,6 +74,18 @@ class OwnPassword(PasswordChangeView):
     def form_valid(self, form: Any) -> HttpResponse:
         """Say that it is done."""
         messages.success(self.request, "Your password is changed.")
+        return super().form_valid(form)
+
+
+class SetPassword(PasswordResetConfirmView):
+    """Where a letter leads: a person sets a password, and signs in with it."""
+
+    template_name = "people/set_password.html"
+    success_url = reverse_lazy("people:sign-in")
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        """Say that it is done."""
+        messages.success(self.request, "Your password is set. Sign in with it.")
         return super().form_valid(form)
 
 

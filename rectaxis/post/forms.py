@@ -13,3 +13,9 @@ class ContactForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
     class Meta:
         model = Contact
         fields = ("name", "email", "wants", "former")
+
+
+class ForgotForm(forms.Form):
+    """Who forgot their password says where a letter reaches them."""
+
+    email = forms.EmailField(label="Your e-mail address")

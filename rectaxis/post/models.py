@@ -46,11 +46,12 @@ class Letter(Record):
         FAILED = "failed", "not sent: tried too often"
         UNSURE = "unsure", "may have been sent: the connection or the program ended in the middle"
 
-    contact = models.ForeignKey(Contact, on_delete=models.PROTECT, related_name="letters")
+    contact = models.ForeignKey(Contact, on_delete=models.PROTECT, null=True, related_name="letters")
     to = models.EmailField()
     job = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, related_name="letters")
     subject = models.CharField(max_length=200)
     body = models.TextField()
+    secret = models.BooleanField("its text is forgotten once it is sent", default=False)
     key = models.CharField(max_length=200, unique=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)

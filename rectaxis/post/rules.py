@@ -7,6 +7,7 @@ from typing import Any
 from django.dispatch import receiver
 
 from alignment.judge.fitness import IN_ORDER
+from rectaxis.post.actions import passwords  # noqa: F401 - importing it connects its receiver
 from rectaxis.post.models import Contact
 from rectaxis.post.write import READER, write_report
 from rectaxis.record.models import Job

@@ -53,6 +53,8 @@ def send(pk: str) -> Letter:
         return _ended(letter, Letter.Status.UNSURE, str(error))
     finally:
         connection.close()
+    if letter.secret:
+        Letter.objects.filter(pk=letter.pk).update(body="")
     return _ended(letter, Letter.Status.SENT, "")
 
 

@@ -6,6 +6,8 @@ from rectaxis.post import views
 
 app_name = "post"
 urlpatterns = [
+    path("forgot/", views.forgot, name="forgot"),
+    path("people/<int:pk>/invite/", views.invite, name="invite"),
     path("letters/", views.letters, name="letters"),
     path("letters/<uuid:pk>/again/", views.again, name="again"),
     path("fleets/<uuid:pk>/contacts/", views.contacts, name="contacts"),

@@ -5,19 +5,22 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.pages import one_form
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_work
+from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 from rectaxis.post.actions.contacts import add_contact, change_contact
 from rectaxis.post.actions.letters import TRIED_AGAIN, send_report, try_again
-from rectaxis.post.forms import ContactForm
+from rectaxis.post.actions.passwords import forgot_password, invite_person
+from rectaxis.post.forms import ContactForm, ForgotForm
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
@@ -44,6 +47,28 @@ def again(request: Request, pk: UUID) -> HttpResponse:
     except RecordError as error:
         messages.error(request, str(error))
     return redirect("post:letters")
+
+
+@require_POST
+def invite(request: Request, pk: int) -> HttpResponse:
+    """Invite a person once more."""
+    try:
+        letter = invite_person(request.user, get_object_or_404(User, pk=pk))
+        messages.success(request, f"An invitation goes to {letter.to}.")
+    except RecordError as error:
+        messages.error(request, str(error))
+    return redirect("people:people")
+
+
+@login_not_required
+def forgot(request: HttpRequest) -> HttpResponse:
+    """Ask for a letter that leads to another password; the answer is the same whoever asks."""
+    form = ForgotForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        forgot_password(form.cleaned_data["email"])
+        messages.success(request, "If somebody signs in with that address, a letter is on its way.")
+        return redirect("people:sign-in")
+    return render(request, "post/forgot.html", {"form": form}, status=422 if form.errors else 200)
 
 
 @require_GET

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
@@ -39,11 +41,15 @@ def write_report(contact: Contact, job: Job, by: User | None) -> Letter | None:
 
 
 def write(contact: Contact, key: str, subject: str, body: str, by: User | None, job: Job | None = None) -> Letter:
-    """A letter in the queue, or the one there is by that key."""
+    """A letter to a contact in the queue, or the one there is by that key."""
+    return write_to(contact.email, key, subject, body, by, contact=contact, job=job)
+
+
+def write_to(to: str, key: str, subject: str, body: str, by: User | None, **of: Any) -> Letter:
+    """A letter to an address in the queue, or the one there is by that key; ``of`` is its contact, its job, or that it is secret."""
     with transaction.atomic():
         letter, made = Letter.objects.get_or_create(
-            key=key,
-            defaults={"contact": contact, "to": contact.email, "job": job, "subject": subject, "body": body, "by": by},
+            key=key, defaults={"to": to, "subject": subject, "body": body, "by": by, **of}
         )
         if made:
             enqueue(letter)

@@ -175,6 +175,8 @@ PLACES = {
     "send-report": "post:report",
     "contacts": "post:contacts",
     "letters": "post:letters",
+    "forgot": "post:forgot",
+    "invite": "post:invite",
     "job-file": "reports:job-file",
 }  # places that apps below them lead to by name
 EMAIL_HOST, EMAIL_PORT, EMAIL_HOST_USER, EMAIL_HOST_PASSWORD, EMAIL_USE_SSL, EMAIL_USE_TLS = mail_server(

@@ -131,11 +131,14 @@ WRITES = {
     "door:settle": (302, 302, NO, NO),
     "door:answer": (302, 302, NO, NO),
     "reports:revoke-link": (302, 302, 302, NO),
+    "post:invite": (NO, 302, NO, NO),
     "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
 }
 FREE = {
+    "people:set-password",
+    "post:forgot",
     "reports:shared",
     "reports:shared-pdf",
     "reports:shared-picture",
@@ -256,6 +259,7 @@ class Access(TestCase):
             "specs:edit": {"pk": self.figures.pk},
             "specs:delete": {"pk": self.figures.pk},
             "people:edit": {"pk": self.people[0].pk},
+            "post:invite": {"pk": self.people[0].pk},
         }
         return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
 

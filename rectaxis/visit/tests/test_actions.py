@@ -44,6 +44,7 @@ from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
 from rectaxis.post.actions.contacts import add_contact, change_contact
 from rectaxis.post.actions.letters import send_report, try_again
+from rectaxis.post.actions.passwords import invite_person
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
@@ -201,6 +202,7 @@ OTHERS = {
         ),
         SEES,
     ),
+    invite_person: (lambda p, _: invite_person(p, somebody()), MANAGES),
     add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), WORKS_HERE),
     change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), WORKS_HERE),
     send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
@@ -233,6 +235,10 @@ COUNTED = (
 def a_contact(vehicle):
     found, _ = Contact.objects.get_or_create(fleet=vehicle.fleet, email="edda@x.example", defaults={"name": "Edda"})
     return found
+
+
+def somebody():
+    return User.objects.get_or_create(username="new", defaults={"email": "new@x.example"})[0]
 
 
 def a_wish(vehicle):
