@@ -35,12 +35,25 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
-    if {"pages", "drawing", "live", "open"} & set(wanted):
+    if {"pages", "drawing", "live", "open", "reports"} & set(wanted):
         _in_the_application(wanted)
     return 0
 
 
-_KNOWN = ("solving", "setting", "pages", "drawing", "live", "open", "camera", "trust", "fuzz", "pictures", "broken")
+_KNOWN = (
+    "solving",
+    "setting",
+    "pages",
+    "drawing",
+    "live",
+    "open",
+    "reports",
+    "camera",
+    "trust",
+    "fuzz",
+    "pictures",
+    "broken",
+)
 
 
 def _of_pictures(wanted: list[str]) -> bool:
@@ -59,7 +72,7 @@ def _in_the_application(wanted: list[str]) -> None:
 
     django.setup()
     setup_test_environment()
-    from bench import drawing, live, pages
+    from bench import drawing, live, pages, reports
 
     made = setup_databases(verbosity=0, interactive=False)
     try:
@@ -69,6 +82,8 @@ def _in_the_application(wanted: list[str]) -> None:
             pages.report()
         if "live" in wanted:
             live.report()
+        if "reports" in wanted:
+            reports.report()
         if "open" in wanted:
             live.left_open()
     finally:

@@ -23,7 +23,7 @@ HELP = """\
 ./run serve [--port N]  the same program on your own data, empty at first
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
-./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken or open (minutes)
+./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
 ./run lint              style, types, templates, scripts and styles
 ./run shots             fresh pictures of the main views into docs/screenshots
 ./run help              this text

@@ -340,6 +340,9 @@ class Places(BrowserTestCase):
             "/help/",
             "/preferences/password/",
             "/find/?q=van",
+            "/reports/",
+            "/letters/",
+            "/asked/",
             *self.with_keys(),
             "/nowhere/",
         ):
@@ -359,6 +362,6 @@ class Places(BrowserTestCase):
             page.goto("/preferences/")
         viewer = self.sign_in("post")
         expect(viewer.locator("h1")).to_have_text("Harbour Post")
-        viewer.click("text=Van 9, before and after")
+        viewer.click(".standing li:has-text('Van 9') a:has-text('Report of')")
         expect(viewer.locator(".report")).to_contain_text("Before and after")
         self.assert_accessible(viewer)
