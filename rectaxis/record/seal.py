@@ -158,6 +158,16 @@ class Sender(msgspec.Struct, frozen=True):
     zone: str = "UTC"
 
 
+class Measured(msgspec.Struct, frozen=True):
+    """An angle that was determined, judged or not: of which axle, its name, and its value with its uncertainty by angle style."""
+
+    title: str
+    label: str
+    quantity: str
+    before: Words = {}
+    after: Words = {}
+
+
 class ReadOff(msgspec.Struct, frozen=True):
     """A number that was read: in which phase, at which scale, as it was understood, and the serial number of a device that read it."""
 
@@ -240,6 +250,8 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     marks: tuple[Marked, ...] = ()
     photos: tuple[Photographed, ...] = ()
     read: tuple[ReadOff, ...] = ()
+    measured: tuple[Measured, ...] = ()
+    """Every angle that was determined."""
     signatures: tuple[Signed, ...] = ()
 
     @property

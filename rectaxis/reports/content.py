@@ -65,6 +65,15 @@ class Report:
         ]
 
     @property
+    def every_angle(self) -> list[tuple[str, str, str, str]]:
+        """Every angle that was determined: its axle, its name, before and after in the reader's style."""
+        style = self.said_in
+        return [
+            (one.title, one.label, one.before.get(style, ""), one.after.get(style, ""))
+            for one in self.statement.measured
+        ]
+
+    @property
     def _look(self) -> VehicleLook:
         subject = self.statement.subject
         return VehicleLook(subject.group or "van", frozenset(subject.duals))

@@ -36,7 +36,7 @@ class Part:
 
 def parts(report: Report) -> list[Part]:
     """All parts that have something, the answer first."""
-    makers = (_front, _angles, _sentences, _done, _left, _tyres, _looked, _gates, _readings, _seals)
+    makers = (_front, _angles, _every_angle, _sentences, _done, _left, _tyres, _looked, _gates, _readings, _seals)
     return [part for make in makers if not (part := make(report)).empty]
 
 
@@ -85,6 +85,11 @@ def _angle(row: Judged, style: str, *, with_after: bool) -> tuple[Cell, ...]:
     was = (row.earlier, row.earlier_expanded, WORDS.get(row.earlier_verdict), row.earlier_text.get(style))
     both = (*was, *now) if with_after else (*now, None, None, None, None)
     return (row.title, row.label, unit, row.low, row.high, row.preferred, *both)
+
+
+def _every_angle(report: Report) -> Part:
+    rows = tuple((axle, label, before or None, after or None) for axle, label, before, after in report.every_angle)
+    return Part("Every angle", heads=("Axle", "Angle", "Before", "After"), rows=rows)
 
 
 def _sentences(report: Report) -> Part:

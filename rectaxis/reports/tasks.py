@@ -75,7 +75,7 @@ def _reports(batch: Batch) -> Iterator[tuple[str, Report]]:
         report = report_of(job, batch.by) if job is not None else None
         if report is not None:
             number = f"-{report.statement.number}" if report.statement.number else ""
-            yield f"{report.file_name}{number}-{str(key)[-4:]}.pdf", report
+            yield f"{report.file_name}{number}-{str(key)[-12:]}.pdf", report
 
 
 def _zip(reports: Iterable[tuple[str, Report]], written: IO[bytes]) -> None:

@@ -35,6 +35,7 @@ from rectaxis.record.slot import DAMAGE, SEALED, OfAdjuster, Phase, of_damage
 from rectaxis.visit.carried import say_checked
 from rectaxis.visit.fit import found_and_left, leaving
 from rectaxis.visit.judged import judged
+from rectaxis.visit.measured import every_angle
 from rectaxis.visit.read_off import read_off
 from rectaxis.visit.sections import findings, sections
 from rectaxis.visit.visit import Visit
@@ -103,6 +104,7 @@ def _unsigned(visit: Visit) -> seal.Statement:
         marks=tuple(seal.Marked(str(mark.pk), mark.what) for mark in journal.marks),
         photos=tuple(_photos(visit)),
         read=tuple(read_off(visit)),
+        measured=every_angle(visit, STYLES),
     )
 
 

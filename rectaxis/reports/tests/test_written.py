@@ -56,6 +56,11 @@ class Written(TestCase):
             self.assertEqual(cell["After, in words"], say(after["quantity"], after["value"]))
             self.assertIn(cell["Unit"], ("°", "mm"))
         self.assertEqual(book["Angles"].cell(2, heads.index("After") + 1).number_format, "0.00")
+        every = {(row[0], row[1]): row[3] for row in book["Every angle"].iter_rows(min_row=2, values_only=True)}
+        toe = self.done.seal_set.get(phase="after").results["axles"][0]["left"]["toe_deg"]
+        self.assertEqual(
+            every["Front axle", "left toe"], f"{say('toe_deg', toe['value'])} ± {2 * toe['u']:.2f}°", "it is not judged"
+        )
         read = [row[2] for row in book["Readings"].iter_rows(values_only=True)]
         self.assertGreater(len(read), 20)
 
