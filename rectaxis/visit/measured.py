@@ -33,9 +33,9 @@ def every_angle(visit: Visit, styles: Iterable[str]) -> tuple[Measured, ...]:
 
 
 def _said(results: PhaseResults | None, path: str, styles: tuple[str, ...]) -> Words:
-    """A value with its uncertainty, by style; empty where it is not determined."""
+    """A value with its uncertainty, by style; empty where it is not determined, or given and not measured."""
     estimate = results.estimates.get(path) if results is not None else None
-    if estimate is None:
+    if estimate is None or estimate.u == 0:
         return {}
     quantity = quantity_of(path)
     return {
