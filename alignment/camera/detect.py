@@ -194,6 +194,8 @@ _MOST_SHARE = 0.8
 """A window that pulls a middle after it by more lies on something else; nothing is extrapolated."""
 
 
+_FAR_OFF = 1e6
+"""Pixels: off any picture."""
 _FLATTEST = 1e-6
 """Square pixels of a square mm: a plate that shows less of itself is seen along its edge."""
 _FULL_SHARE = 2e-3
@@ -280,8 +282,10 @@ class _Look:
         self, guess: Array, forth: Array, determinant: Array, near: NDArray[np.bool_]
     ) -> tuple[Array, NDArray[np.bool_]]:
         plate, height, width = self.plate, *self.picture.shape
-        half = int(np.ceil(plate.pitch_mm / 2 * float(np.abs(forth[near]).sum(axis=2).max()))) + 1
-        base = np.rint(guess).astype(int)
+        # By a lens that no lens is like, windows may come out wider than any picture, and lie anywhere.
+        widest = min(plate.pitch_mm / 2 * float(np.abs(forth[near]).sum(axis=2).max()), 2.0 * max(width, height))
+        half = int(np.ceil(widest)) + 1
+        base = np.rint(np.clip(guess, -_FAR_OFF, _FAR_OFF)).astype(int)
         inside = np.asarray(near & ((base >= half) & (base < np.array([width, height]) - half)).all(axis=1))
         centre = np.clip(base, half, np.array([width, height]) - half - 1)
         if half > min(width, height) // 2 - 1 or not inside.any():

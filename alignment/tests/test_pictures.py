@@ -18,7 +18,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from alignment.__main__ import main
-from alignment.camera import calibration, sheets, shots, why
+from alignment.camera import calibration, detect, sheets, shots, why
 from alignment.camera.detect import Dots, Missed, find_targets
 from alignment.camera.lens import Camera
 from alignment.camera.measure import as_dict, measured
@@ -225,6 +225,13 @@ class WhatGoesWrong(unittest.TestCase):
         found = find_targets(picture, [target.plate for target in setup.targets], setup.cameras[0])
         self.assertGreaterEqual(sum(isinstance(dots, Dots) for dots in found.values()), 2)
         self.assertTrue(any(isinstance(dots, Missed) for dots in found.values()))
+
+    def test_windows_wider_than_any_picture_by_a_lens_that_is_none_are_off_its_edge(self):
+        plate, picture = setup_of(stand(SMALL, 1)).targets[0].plate, np.full((650, 800), 200, np.uint8)
+        look, many = detect._Look(picture, plate, setup_of(stand(SMALL, 1)).cameras[0]), len(plate.dots)
+        guess, forth = np.full((many, 2), -1e200), np.broadcast_to(np.eye(2) * 1e19, (many, 2, 2))
+        _, good = look._measure(guess, forth, np.full(many, 1e38), np.ones(many, dtype=bool))
+        self.assertEqual((good.any(), look.why), (False, "edge"))
 
     def test_small_blurred_dots_do_not_depend_on_how_they_lie_on_the_pixels(self):
         scenario = stand(replace(CHEAP, noise=0.3), 0, rolls=(0, -12, -24), sweeps=(), errs=False)
