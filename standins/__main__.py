@@ -78,10 +78,10 @@ def read_kit(vehicle: Path) -> str:
 
 
 async def _keep_letters(port: int, smtp_port: int) -> None:
-    from standins.mailbox import Mailbox, application, serving
+    from standins.mailbox import Mailbox, Page, serving
 
     mailbox = Mailbox()
-    settings = uvicorn.Config(application(mailbox), host=_HERE, port=port, log_level="warning", lifespan="off")
+    settings = uvicorn.Config(Page(mailbox).application, host=_HERE, port=port, log_level="warning", lifespan="off")
     async with await serving(mailbox, _HERE, smtp_port):
         await uvicorn.Server(settings).serve()
 

@@ -53,16 +53,26 @@ class Mailbox:
         return "250 kept"
 
 
-def application(mailbox: Mailbox) -> Starlette:
+class Page:
     """The page on which letters are read and the server's mood is set."""
 
-    async def index(_request: Request) -> Response:
+    def __init__(self, mailbox: Mailbox) -> None:
+        self.mailbox = mailbox
+        self.application = Starlette(
+            routes=[
+                Route("/", self.index), Route("/letters/{place:int}", self.read),
+                Route("/letters/{place:int}/{part:int}", self.attached), Route("/mood", self.mood, methods=["POST"]),
+            ]
+        )  # fmt: skip
+
+    async def index(self, _request: Request) -> Response:
+        """All letters, newest first."""
         lines = "".join(
             f'<li><a href="/letters/{place}">{_safe(one["Subject"])}</a>, to {_safe(one["To"])}</li>'
-            for place, one in enumerate(mailbox.letters)
+            for place, one in enumerate(self.mailbox.letters)
         )
         moods = "".join(
-            f'<option value="{code}"{" selected" if code == mailbox.mood else ""}>{words}</option>'
+            f'<option value="{code}"{" selected" if code == self.mailbox.mood else ""}>{words}</option>'
             for code, words in MOODS.items()
         )
         return _page(
@@ -72,8 +82,9 @@ def application(mailbox: Mailbox) -> Starlette:
             f"<ol>{lines}</ol>" + ("" if lines else "<p>Nothing came yet.</p>"),
         )
 
-    async def read(request: Request) -> Response:
-        letter = _letter(request)
+    async def read(self, request: Request) -> Response:
+        """One letter."""
+        letter = self._letter(request)
         if letter is None:
             return _page("Mailbox", "<p>That letter is not here.</p>", 404)
         body = letter.get_body(("plain",))
@@ -87,29 +98,24 @@ def application(mailbox: Mailbox) -> Starlette:
             f'<p>From {_safe(letter["From"])} to {_safe(letter["To"])}</p><pre>{_safe(text)}</pre><ul>{files}</ul><p><a href="/">All letters</a></p>',
         )
 
-    async def attached(request: Request) -> Response:
-        letter, place = _letter(request), request.path_params["part"]
+    async def attached(self, request: Request) -> Response:
+        """A file that came with a letter."""
+        letter, place = self._letter(request), request.path_params["part"]
         parts = list(letter.iter_attachments()) if letter is not None else []
         if place >= len(parts):
             return _page("Mailbox", "<p>That file is not here.</p>", 404)
         return Response(parts[place].get_payload(decode=True), media_type=parts[place].get_content_type())
 
-    async def mood(request: Request) -> Response:
+    async def mood(self, request: Request) -> Response:
+        """Change how the server answers."""
         form = await request.form()
         wanted = str(form.get("mood"))
-        mailbox.mood = wanted if wanted in MOODS else mailbox.mood
+        self.mailbox.mood = wanted if wanted in MOODS else self.mailbox.mood
         return RedirectResponse("/", 303)
 
-    def _letter(request: Request) -> EmailMessage | None:
+    def _letter(self, request: Request) -> EmailMessage | None:
         place = request.path_params["place"]
-        return mailbox.letters[place] if place < len(mailbox.letters) else None
-
-    return Starlette(
-        routes=[
-            Route("/", index), Route("/letters/{place:int}", read), Route("/letters/{place:int}/{part:int}", attached),
-            Route("/mood", mood, methods=["POST"]),
-        ]
-    )  # fmt: skip
+        return self.mailbox.letters[place] if place < len(self.mailbox.letters) else None
 
 
 async def serving(mailbox: Mailbox, host: str, port: int) -> asyncio.Server:

@@ -22,13 +22,16 @@ from django.core.asgi import get_asgi_application
 from django.core.files.storage import FileSystemStorage, default_storage
 from django.db import connection
 from django.test.testcases import LiveServerThread
+from django.utils import timezone
 
 from rectaxis.devices.actions.pair_device import pair_device
 from rectaxis.devices.models import Device
 from rectaxis.fleets.layout import Layout
+from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
+from rectaxis.visit.actions.open_job import open_job
 from tests.browser import BrowserTestCase
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -161,3 +164,13 @@ class YardTestCase(BrowserTestCase):
         standin = StandIn(path, serial)
         self.standins.append(standin)
         return standin, pair_device(User.objects.get(username="mara"), kit, standin.address, TOKEN)
+
+
+class HeadsTestCase(YardTestCase):
+    """A visit to a van with wheel heads."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.heads = Kit.objects.create(name="Heads", code="wheel_heads")
+        self.mara = User.objects.get(username="mara")
+        self.job = open_job(self.mara, Vehicle.objects.get(unit="Van 9"), self.heads, timezone.now())

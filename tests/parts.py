@@ -18,7 +18,7 @@ BROWSER = (
         "tests.test_phone",
         "tests.test_every_vehicle",
     ),
-    ("tests.test_live", "tests.test_cameras", "tests.test_mixed", "tests.test_axles"),
+    ("tests.test_live", "tests.test_second_screen", "tests.test_cameras", "tests.test_mixed", "tests.test_axles"),
 )
 """Tests in the browser, in parts that take about as long; those with devices wait more than they work."""
 REST = ("rectaxis", "tests.test_structure", "tests.test_launch", "tests.test_recipes", "tests.test_feed")

@@ -11,9 +11,6 @@ from rectaxis.demo.data import MAKE, MODEL
 from rectaxis.demo.doing import type_in
 from rectaxis.devices.actions.pair_device import ask_device
 from rectaxis.devices.models import Device
-from rectaxis.fleets.models import Vehicle
-from rectaxis.kits.models import Kit
-from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
 from rectaxis.record.slot import Phase
 from rectaxis.specs.models import Specification
@@ -24,7 +21,7 @@ from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
 from standins.yard import Yard
 from tests.browser import expect
-from tests.devices import TOKEN, YardTestCase
+from tests.devices import TOKEN, HeadsTestCase
 from tests.test_outbox import ALL
 
 TRUTH = {
@@ -39,16 +36,9 @@ STOPS = {
 }  # fmt: skip
 
 
-class WheelHeads(YardTestCase):
+class WheelHeads(HeadsTestCase):
     allowed_noise = ("net::ERR", "Failed to load resource")
     PLAIN = 0.05  # degrees: what a move changes by so much is seen to be changed
-
-    def setUp(self):
-        super().setUp()
-        self.heads = Kit.objects.create(name="Heads", code="wheel_heads")
-        self.mara = User.objects.get(username="mara")
-        van = Vehicle.objects.get(unit="Van 9")
-        self.job = open_job(self.mara, van, self.heads, timezone.now())
 
     def open_read(self, script=""):
         page = self.sign_in()
@@ -387,40 +377,6 @@ class WheelHeads(YardTestCase):
         self.assertLess(abs(caster.value - TRUTH["axles/1/left/caster_deg"]), 4 * caster.u)
         for path, stop in STOPS.items():
             self.assertLess(abs(results.estimates[path].value - stop), 4 * results.estimates[path].u, path)
-
-    def test_a_second_screen_is_opened_by_a_code_once_and_shows_what_to_do(self):
-        standin, _ = self.device(self.job, self.heads, TRUTH)
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.job.pk}/roll/")
-        page.uncheck("[data-guide-take]")
-        page.click("button:has-text('Show it on a second screen')")
-        code = page.locator(".sign-code .code").inner_text()
-        seat = self.page()
-        seat.goto("/sign/")
-        seat.fill("#code", "ZZZZZZ")
-        seat.click("button.go")
-        expect(seat.locator(".refusal")).to_contain_text("opens nothing")
-        self.assertEqual(seat.input_value("#code"), "ZZZZZZ")
-        seat.fill("#code", code.lower())
-        seat.click("button.go")
-        expect(seat.locator("[data-text]")).to_contain_text("Hold it still")
-        standin.do("roll", deg=-40)
-        expect(seat.locator("[data-by]")).to_have_text("40°")
-        expect(seat.locator("[data-text]")).to_contain_text("forward, 40° more")
-        # Angles are told at the same time and do not take its place: not for one moment of two seconds.
-        shown = """() => new Promise(done => { let hidden = true; const strips = document.querySelector('[data-strips]');
-            const watch = new MutationObserver(() => { hidden &&= strips.hidden; });
-            watch.observe(strips, { attributes: true }); setTimeout(() => done(hidden && strips.hidden), 2000); })"""
-        self.assertTrue(seat.evaluate(shown))
-        self.assert_accessible(seat)
-        page.goto(f"/jobs/{self.job.pk}/read/")
-        expect(seat.locator("[data-strips] dt").first).to_contain_text("axle")
-        other = self.page()
-        other.goto("/sign/")
-        other.fill("#code", code)
-        other.click("button.go")
-        expect(other.locator(".refusal")).to_contain_text("opens nothing")
-        self.assertEqual(other.goto("/sign/guessed/").status, 404)
 
     def test_treads_and_pressures_come_from_the_probe_and_a_sensor_is_reset_through_its_device(self):
         tyres = {

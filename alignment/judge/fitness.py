@@ -5,10 +5,14 @@ It says nothing of whether a vehicle is roadworthy: that is for those licensed w
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 UNSAFE, OUTSIDE, UNSURE, PARTLY, IN_ORDER, UNKNOWN = "unsafe", "outside", "unsure", "partly", "in-order", "unknown"
+WORST_FIRST = (UNSAFE, OUTSIDE, UNSURE, PARTLY, UNKNOWN, IN_ORDER)
+"""The codes as vehicles are put in order: those that need somebody most come first."""
+VERDICTS_WORST_FIRST = ("outside", "undecided", "undetermined", "inside")
+_CODES = (OUTSIDE, UNSURE, PARTLY)
 
 
 @dataclass(frozen=True)
@@ -34,10 +38,16 @@ def fitness(verdicts: Collection[str], *, unsafe: bool = False) -> Fitness:
     missing = _count(verdicts, "undetermined")
     if missing == judged:
         return Fitness(UNKNOWN, judged, 0, missing)
-    for verdict, code in (("outside", OUTSIDE), ("undecided", UNSURE), ("undetermined", PARTLY)):
+    for verdict, code in zip(VERDICTS_WORST_FIRST, _CODES, strict=False):
         if count := _count(verdicts, verdict):
             return Fitness(code, judged, count, missing)
     return Fitness(IN_ORDER, judged, judged)
+
+
+def worst(verdicts: Iterable[str]) -> str:
+    """The worst of some verdicts, empty where there is none."""
+    here = set(verdicts)
+    return next((verdict for verdict in VERDICTS_WORST_FIRST if verdict in here), "")
 
 
 def _count(verdicts: Collection[str], wanted: str) -> int:

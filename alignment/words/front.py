@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from alignment.judge.fitness import IN_ORDER, OUTSIDE, PARTLY, UNKNOWN, UNSAFE, UNSURE, Fitness
 from alignment.judge.wear import Cost
-from alignment.model.vehicle import Vehicle, axle_name
+from alignment.model.vehicle import Vehicle, axle_title
 
 _ROUND_KM = 100
 HEADS = {
@@ -38,7 +38,7 @@ def say_head(found: Fitness) -> str:
 def _say_worst(found: Fitness) -> str:
     several, all_of = _angles(found.count), _angles(found.judged)
     match found.code:
-        case "unsafe":
+        case "unsafe":  # the codes of judge/fitness.py
             return "Something on the vehicle is unsafe."
         case "outside":
             return f"{several} of {found.judged} {_is(found.count)} outside the limits."
@@ -70,14 +70,20 @@ def _was(count: int) -> str:
 
 
 def say_cost(vehicle: Vehicle, cost: Cost) -> list[str]:
-    """What leaving it as it is costs, as ranges; empty where no slip is known. ``Assumptions.say`` belongs beside it."""
-    lines = list(_tyres(vehicle, cost))
-    fuel = cost.fuel_l_per_100km
-    if fuel is not None and round(fuel.high, 1) > 0:
+    """What leaving it as it is costs, as ranges; empty where no slip is known. ``Assumptions.say`` belongs beside it.
+
+    Where the slip of an axle is not known, nothing is said of its tyres and of fuel but that.
+    """
+    if not cost.life_lost_km:
+        return []
+    lines, fuel = list(_tyres(vehicle, cost)), cost.fuel_l_per_100km
+    if fuel is None:
+        known = " and ".join(_axle(vehicle, axle) for axle in sorted(cost.life_lost_km))
+        nothing = [] if lines else [f"Nothing worth naming in the tyres of {known}."]
+        return [*lines, *nothing, "What the rest costs is not known: it was not measured."]
+    if round(fuel.high, 1) > 0:
         lines.append(f"It burns {fuel.low:.1f} to {fuel.high:.1f} l more in 100 km.")
-    if not lines and cost.life_lost_km:
-        return ["Nothing worth naming in tyres or fuel."]
-    return lines
+    return lines or ["Nothing worth naming in tyres or fuel."]
 
 
 def _tyres(vehicle: Vehicle, cost: Cost) -> Iterator[str]:
@@ -88,5 +94,6 @@ def _tyres(vehicle: Vehicle, cost: Cost) -> Iterator[str]:
 
 
 def _axle(vehicle: Vehicle, number: int) -> str:
-    name = axle_name(vehicle, number)
-    return name if name.startswith("axle") else f"the {name} axle"
+    """An axle as one thing within a sentence: "the front axle", "axle 3"."""
+    title = axle_title(vehicle, number)
+    return title.lower() if title.startswith("Axle") else f"the {title.lower()}"

@@ -30,8 +30,8 @@ from rectaxis.demo.data import (
 )
 from rectaxis.demo.doing import look_over, read_all, set_all, type_in
 from rectaxis.demo.extras import mark_and_photograph
-from rectaxis.door.actions.questions import ask_question
-from rectaxis.door.actions.requests import ask_for_visit
+from rectaxis.door.actions.ask_for_visit import ask_for_visit
+from rectaxis.door.actions.ask_question import ask_question
 from rectaxis.fleets.layout import Json, Layout
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import Kit
@@ -227,6 +227,12 @@ def _loan_cars(person: User, kits: Mapping[str, Kit], day: dt.datetime, sports: 
              simulation=random_simulation(quick, plate, seed=4))  # fmt: skip
 
 
+def _other_vans(person: User, fleet: Fleet, kit: Kit, day: dt.datetime) -> None:
+    """One that is not safe to drive, and one that was measured two weeks ago."""
+    _unsafe(person, make_van(fleet, 2), kit, day)
+    _two_weeks_ago(person, make_van(fleet, 17), kit, day)
+
+
 def make_demo() -> None:
     """Everything, from a fixed seed."""
     make_business()
@@ -268,10 +274,8 @@ def make_demo() -> None:
     sports = vehicle(4, "Loan car 7", "FG 07 ISL", SPORTS, "Merrin", "Whimbrel 9")
     _loan_cars(person, kits, day, sports, vehicle(4, "Loan car 5", "FG 05 ISL", CAR, "Skerrow", "Dunlin"))
     van_30 = make_van(fleets[0], 30)
-    rigid_12 = vehicle(3, "Rigid 12", "ST 12 ISL", TWIN_STEER)
-    rigid_14 = vehicle(3, "Rigid 14", "ST 14 ISL", TWIN_STEER)
+    rigid_12, rigid_14 = (vehicle(3, f"Rigid {n}", f"ST {n} ISL", TWIN_STEER) for n in (12, 14))
     loan_3 = vehicle(4, "Loan car 3", "FG 03 ISL", CAR, "Skerrow", "Dunlin")
     _live(person, kits, day, {one.unit: one for one in (van_30, rigid_12, loan_3, rigid_14)})
-    _unsafe(person, make_van(fleets[0], 2), kits["flag_lasers"], day)
+    _other_vans(person, fleets[0], kits["flag_lasers"], day)
     _at_the_door(fleets[0])
-    _two_weeks_ago(person, make_van(fleets[0], 17), kits["flag_lasers"], day)

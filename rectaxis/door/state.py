@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from django.db.models import F
 from django.utils import timezone
 
-from alignment.judge.fitness import IN_ORDER, OUTSIDE, PARTLY, UNKNOWN, UNSAFE, UNSURE
+from alignment.judge.fitness import UNKNOWN, UNSURE, WORST_FIRST
 from alignment.procedure.checklist import NEXT_DAY
+from rectaxis.common.days import day_of
 from rectaxis.door.models import AdviceAnswer
 from rectaxis.fleets.models import Fleet, Vehicle
-from rectaxis.record.models import CLOSED, Job, Seal
+from rectaxis.record.models import CLOSED, Job
+from rectaxis.reports.search import said_of
 
-_RANK = {UNSAFE: 0, OUTSIDE: 1, UNSURE: 3, PARTLY: 4, UNKNOWN: 5, "": 6, IN_ORDER: 7}
-_OVERDUE = 2
-"""A vehicle whose day has passed stands before those that are close to a limit."""
+_NEVER = WORST_FIRST.index(UNKNOWN)
+"""One that was never measured stands with those of which nothing can be said."""
+_OVERDUE = WORST_FIRST.index(UNSURE)
+"""One whose day has passed stands with those that are too close to a limit, and not further down."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +70,7 @@ def standings(fleet: Fleet) -> list[Standing]:
         .distinct("vehicle_id")
     )
     jobs = {job.vehicle_id: job for job in latest}
-    said = _said(jobs.values())
+    said = said_of(jobs.values(), ("left", "found", "leaving", "advice", "answers"))
     answers: dict[tuple[UUID, int], AdviceAnswer] = {}
     for answer in AdviceAnswer.objects.filter(job__in=jobs.values()).select_related("by"):
         answers[answer.job_id, answer.place] = answer
@@ -78,15 +80,8 @@ def standings(fleet: Fleet) -> list[Standing]:
 
 
 def _rank(one: Standing, today: dt.date) -> int:
-    return min(_RANK.get(one.code, _RANK[""]), _OVERDUE) if one.overdue(today) else _RANK.get(one.code, _RANK[""])
-
-
-def _said(jobs: Iterable[Job]) -> dict[UUID, Mapping[str, Any]]:
-    """Of each job's latest statement the parts that are needed here."""
-    wanted = ("left", "found", "leaving", "advice", "answers")
-    sealed = Seal.objects.filter(job__in=list(jobs), statement__isnull=False).order_by("sequence")
-    parts = sealed.annotate(**{f"of_{name}": F(f"statement__{name}") for name in wanted})
-    return {one["job"]: one for one in parts.values("job", *(f"of_{name}" for name in wanted))}
+    rank = WORST_FIRST.index(one.code) if one.code in WORST_FIRST else _NEVER
+    return min(rank, _OVERDUE) if one.overdue(today) else rank
 
 
 def _standing(
@@ -98,11 +93,11 @@ def _standing(
     if job is None:
         return Standing(vehicle)
     parts = said.get(job.pk, {})
-    answer = parts.get("of_left") or parts.get("of_found") or {"code": "", "head": "see the report", "said": ""}
-    leaving, day = parts.get("of_leaving") or {}, (parts.get("of_answers") or {}).get(NEXT_DAY, {}).get("typed", "")
+    answer = parts.get("left") or parts.get("found") or {"code": "", "head": "see the report", "said": ""}
+    leaving, day = parts.get("leaving") or {}, (parts.get("answers") or {}).get(NEXT_DAY, {}).get("typed", "")
     return Standing(
-        vehicle, job.pk, job.planned_at, answer["code"], answer["head"], answer["said"], tuple(leaving.get("lines", ())), _date(day),
-        tuple(_advice(job.pk, parts.get("of_advice") or (), answers)),
+        vehicle, job.pk, job.planned_at, answer["code"], answer["head"], answer["said"], tuple(leaving.get("lines", ())), day_of(day),
+        tuple(_advice(job.pk, parts.get("advice") or (), answers)),
     )  # fmt: skip
 
 
@@ -110,11 +105,4 @@ def _advice(
     job: UUID, given: Sequence[Mapping[str, str]], answers: Mapping[tuple[UUID, int], AdviceAnswer]
 ) -> Iterator[Advice]:
     for place, one in enumerate(given):
-        yield Advice(job, place, one["said"], _date(one.get("due", "")), answers.get((job, place)))
-
-
-def _date(iso: str) -> dt.date | None:
-    try:
-        return dt.date.fromisoformat(iso)
-    except ValueError:
-        return None
+        yield Advice(job, place, one["said"], day_of(one.get("due", "")), answers.get((job, place)))

@@ -15,8 +15,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
 from rectaxis.door.actions.answer_advice import answer_advice
-from rectaxis.door.actions.questions import answer_question, ask_question
-from rectaxis.door.actions.requests import ask_for_visit, settle_request
+from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
+from rectaxis.door.actions.ask_question import answer_question, ask_question
 from rectaxis.door.calendar import calendar_of
 from rectaxis.door.models import Question, VisitRequest
 from rectaxis.door.state import standings

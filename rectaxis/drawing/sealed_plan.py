@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from alignment.jobfile import parse
+from alignment.judge.fitness import worst
 from rectaxis.drawing.plan import Body, PlanMaker, VehicleLook, Wheel
 
 TIMES = 20.0
 """By how much wheels and lines are turned further than they are; the drawing says so."""
 _MOST = 24.0
-_WORST_FIRST = ("outside", "undecided", "undetermined", "inside")
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def sealed_plan(
         AxleSeen(
             axle.x, axle.number, axle.track,
             tuple(WheelSeen(wheel, _turned(wheel.turn or 0.0), wheel.turn is not None) for wheel in axle.wheels),
-            _worst(verdict for of, verdict in found if of == axle.number),
+            worst(verdict for of, verdict in found if of == axle.number),
         )
         for axle in plan.axles
     )  # fmt: skip
@@ -85,8 +85,3 @@ def value_in(results: Mapping[str, Any], path: str) -> float | None:
 
 def _turned(degrees: float) -> float:
     return round(max(-_MOST, min(_MOST, degrees * TIMES)), 2)
-
-
-def _worst(verdicts: Iterable[str]) -> str:
-    here = set(verdicts)
-    return next((verdict for verdict in _WORST_FIRST if verdict in here), "")

@@ -49,7 +49,7 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     class Meta:
         model = User
         fields: tuple[str, ...] = ("username", "first_name", "last_name", "email", "role", "fleet")
-        labels = {"username": "Name to sign in with", "fleet": "Fleet, for a fleet viewer"}
+        labels = {"username": "Name to sign in with", "email": "E-mail address", "fleet": "Fleet, for a fleet viewer"}
         help_texts = {"username": ""}
 
     def clean_password(self) -> str:

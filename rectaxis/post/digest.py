@@ -6,9 +6,9 @@ import datetime as dt
 
 from rectaxis.business.models import the_business
 from rectaxis.post.models import Contact, Letter
-from rectaxis.post.write import READER, write
+from rectaxis.post.write import write
 from rectaxis.record.models import CLOSED, Job
-from rectaxis.reports.find import report_of
+from rectaxis.reports.find import ANYBODY, report_of
 
 
 def write_digests(day: dt.date) -> list[Letter]:
@@ -36,7 +36,7 @@ def write_digests(day: dt.date) -> list[Letter]:
 
 
 def _line(job: Job) -> str:
-    report = report_of(job, READER)
+    report = report_of(job, ANYBODY)
     if report is None:
         return ""
     about, answer = report.statement.subject, report.front.answer

@@ -49,6 +49,7 @@ class Letter(Record):
     contact = models.ForeignKey(Contact, on_delete=models.PROTECT, null=True, related_name="letters")
     to = models.EmailField()
     job = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, related_name="letters")
+    version = models.PositiveSmallIntegerField("version of the report that it brings", null=True)
     subject = models.CharField(max_length=200)
     body = models.TextField()
     secret = models.BooleanField("its text is forgotten once it is sent", default=False)

@@ -7,12 +7,12 @@ from typing import Any
 from django.dispatch import receiver
 
 from alignment.judge.fitness import IN_ORDER
-from rectaxis.post.actions import passwords  # noqa: F401 - importing it connects its receiver
+from rectaxis.post.actions import invite_person  # noqa: F401 - importing it connects its receiver
 from rectaxis.post.models import Contact
-from rectaxis.post.write import READER, write_report
+from rectaxis.post.write import write_report
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed
-from rectaxis.reports.find import report_of
+from rectaxis.reports.find import ANYBODY, report_of
 
 
 @receiver(job_closed)
@@ -22,11 +22,11 @@ def tell_contacts(job: Job, **_: Any) -> None:
         fleet=job.vehicle.fleet_id, former=False, wants__in=(Contact.Wants.EACH, Contact.Wants.NOT_IN_ORDER)
     )
     contacts = list(wanting)
-    report = report_of(job, READER) if contacts else None
+    report = report_of(job, ANYBODY) if contacts else None
     if report is None:
         return
     answer = report.front.answer
     in_order = answer is not None and answer.code == IN_ORDER
     for contact in contacts:
         if contact.wants == Contact.Wants.EACH or not in_order:
-            write_report(contact, job, None)
+            write_report(contact, report, None)

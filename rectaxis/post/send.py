@@ -11,8 +11,7 @@ from django.db import transaction
 from rectaxis.business.models import the_business
 from rectaxis.common.locks import locking
 from rectaxis.post.models import Letter
-from rectaxis.post.write import READER
-from rectaxis.reports.find import report_of
+from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.stored import stored_pdf
 
 MOST_TRIES = 9
@@ -73,8 +72,10 @@ def _taken(pk: str) -> Letter | None:
 
 
 def _message(letter: Letter) -> EmailMessage:
-    """**Raises** ValueError where nothing can be sent from here, with what to do."""
+    """**Raises** ValueError where it cannot be sent, with what to do."""
     business = the_business()
+    if letter.contact is not None and letter.contact.former:
+        raise ValueError(f"{letter.contact.name} is no longer there.")
     if not settings.EMAIL_HOST:
         raise ValueError("No mail server is set: RECTAXIS_MAIL names it (docs/operations.md).")
     if not business.mail_from:
@@ -84,7 +85,7 @@ def _message(letter: Letter) -> EmailMessage:
         letter.subject, letter.body, f'"{business.name.replace(chr(34), "")}" <{business.mail_from}>' if business.name else business.mail_from,
         [letter.to], headers={"Message-ID": f"<{letter.pk}@{domain}>", "Auto-Submitted": "auto-generated"},
     )  # fmt: skip
-    report = report_of(letter.job, READER) if letter.job is not None else None
+    report = report_of(letter.job, ANYBODY, letter.version) if letter.job is not None else None
     if report is not None:
         message.attach(f"{report.file_name}.pdf", stored_pdf(report), "application/pdf")
     return message

@@ -17,9 +17,9 @@ from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.people.requests import Request
-from rectaxis.post.actions.contacts import add_contact, change_contact
-from rectaxis.post.actions.letters import TRIED_AGAIN, send_report, try_again
-from rectaxis.post.actions.passwords import forgot_password, invite_person
+from rectaxis.post.actions.change_contact import add_contact, change_contact
+from rectaxis.post.actions.invite_person import forgot_password, invite_person
+from rectaxis.post.actions.send_report import TRIED_AGAIN, send_report, try_again
 from rectaxis.post.forms import ContactForm, ForgotForm
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.errors import RecordError

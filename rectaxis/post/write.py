@@ -13,40 +13,26 @@ from rectaxis.business.models import the_business
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact, Letter
 from rectaxis.post.words import values_of
-from rectaxis.record.models import Job
-from rectaxis.reports.find import report_of
-
-READER = User(angle_style=User.AngleStyle.DEGREES)
-"""Whoever gets a letter reads in degrees: contacts have no units of their own."""
+from rectaxis.reports.content import Report
 
 
-def write_report(contact: Contact, job: Job, by: User | None) -> Letter | None:
-    """The letter with the latest version of a closed job's report; None where there is no report, or this contact is no longer there.
-
-    Written once: the same version to the same address again answers with the letter there is.
-    """
-    report = report_of(job, READER)
-    if report is None or report.draft or contact.former:
-        return None
+def write_report(contact: Contact, report: Report, by: User | None) -> Letter:
+    """The letter to a contact with a version of a sealed report: the same again answers with the letter there is."""
     business, values = the_business(), values_of(report, contact.name)
     subject = " ".join(filled(business.letter_subject, values).split())[:200]
+    key = f"report/{report.job.pk}/{report.version}/{contact.pk}"
     return write(
-        contact,
-        f"report/{job.pk}/{report.version}/{contact.pk}",
-        subject,
-        filled(business.letter_body, values),
-        by,
-        job,
+        contact, key, subject, filled(business.letter_body, values), by, job=report.job, version=report.version
     )
 
 
-def write(contact: Contact, key: str, subject: str, body: str, by: User | None, job: Job | None = None) -> Letter:
+def write(contact: Contact, key: str, subject: str, body: str, by: User | None, **of: Any) -> Letter:
     """A letter to a contact in the queue, or the one there is by that key."""
-    return write_to(contact.email, key, subject, body, by, contact=contact, job=job)
+    return write_to(contact.email, key, subject, body, by, contact=contact, **of)
 
 
 def write_to(to: str, key: str, subject: str, body: str, by: User | None, **of: Any) -> Letter:
-    """A letter to an address in the queue, or the one there is by that key; ``of`` is its contact, its job, or that it is secret."""
+    """A letter to an address in the queue, or the one there is by that key; ``of`` is its contact, the report that it brings, or that it is secret."""
     with transaction.atomic():
         letter, made = Letter.objects.get_or_create(
             key=key, defaults={"to": to, "subject": subject, "body": body, "by": by, **of}

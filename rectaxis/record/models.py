@@ -229,7 +229,7 @@ class Seal(Added):
     sentences = models.JSONField("what the results said, by angle style", default=dict)
     statement = models.JSONField(null=True)
     core_version = models.CharField(max_length=20)
-    digest = models.CharField(max_length=64)
+    digest = models.CharField(max_length=64, db_index=True)
 
     class Meta(Added.Meta):
         constraints = [

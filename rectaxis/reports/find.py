@@ -10,6 +10,9 @@ from rectaxis.reports.content import Report
 from rectaxis.visit.statement import statement_of
 from rectaxis.visit.visit import Visit
 
+ANYBODY = User(angle_style=User.AngleStyle.DEGREES)
+"""Whoever is nobody here, as who gets a letter or has a link: they read in degrees."""
+
 
 def report_of(job: Job, reader: User, version: int | None = None) -> Report | None:
     """The report in the reader's angle style; None while nothing is sealed, or where there is no such ``version``.

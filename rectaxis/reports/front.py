@@ -12,8 +12,11 @@ from rectaxis.common.templatetags.dates import in_dates
 from rectaxis.drawing.strips import WORDS, Judged
 from rectaxis.record.seal import Fit, Statement
 
-MOST_LINES = 4
-"""What stands under one heading of the first page; the pages after it have all."""
+CANNOT_KNOW = (
+    "A toe-only job: the toe of what steers was measured, and nothing else. It cannot know where the rear pushes the vehicle, nor whether it"
+    " runs straight."
+)
+"""What a job that reads toe alone says on its first line."""
 
 
 @dataclass(frozen=True)
@@ -23,7 +26,6 @@ class Changed:
     label: str
     was: str
     now: str
-    verdict: str
     was_verdict: str
     now_verdict: str
 
@@ -47,6 +49,11 @@ class Front:
         return self.statement.left or self.statement.found
 
     @property
+    def cannot(self) -> str:
+        """What this sort of job cannot know; empty of one that can."""
+        return CANNOT_KNOW if self.statement.subject.toe_only else ""
+
+    @property
     def answers(self) -> list[tuple[str, Fit]]:
         """As found and as left, each where it is known."""
         both = (("As found", self.statement.found), ("As left", self.statement.left))
@@ -62,7 +69,7 @@ class Front:
     def _changed(self, row: Judged) -> Changed:
         was, now = row.earlier_text.get(self.style, ""), row.text.get(self.style, "")
         title = f"{row.title}, {row.label}"
-        return Changed(title, was, now, row.verdict, WORDS.get(row.earlier_verdict, ""), WORDS[row.verdict])
+        return Changed(title, was, now, WORDS.get(row.earlier_verdict, ""), WORDS[row.verdict])
 
     @property
     def left(self) -> list[str]:

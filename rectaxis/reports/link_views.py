@@ -14,19 +14,15 @@ from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import number
 from rectaxis.people.access import demand, may_see_fleet
-from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
 from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.actions.share_report import DAYS, count_opened, find_link, revoke_link, share_report
 from rectaxis.reports.content import Report
-from rectaxis.reports.find import report_of
+from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.models import Link
 from rectaxis.reports.stored import stored_pdf
-
-ANYBODY = User(angle_style=User.AngleStyle.DEGREES)
-"""Whoever has a link reads in degrees."""
 
 
 def links(request: Request, pk: UUID) -> HttpResponse:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from uuid import UUID
 
 from django import forms
@@ -11,6 +10,7 @@ from django.core.files.storage import default_storage
 from django.core.paginator import Paginator
 from django.http import FileResponse, Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
@@ -70,7 +70,7 @@ def summary(request: Request) -> HttpResponse:
     _, wanted = _wanted(request)
     content = summary_of(found_reports(request.user, wanted)[:MOST_IN_SUMMARY], request.user)
     answer = HttpResponse(content, content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
-    answer["Content-Disposition"] = f'attachment; filename="reports-{dt.date.today():%Y-%m-%d}.xlsx"'  # noqa: DTZ011 - a name
+    answer["Content-Disposition"] = f'attachment; filename="reports-{timezone.localdate():%Y-%m-%d}.xlsx"'
     return answer
 
 
@@ -99,9 +99,10 @@ def batch(request: Request, pk: UUID) -> HttpResponse:
 
 @require_GET
 def batch_file(request: Request, pk: UUID) -> HttpResponseBase:
-    """The file of a batch that is ready."""
+    """The file of a batch that is ready, for who may still see all that is in it."""
     found = _own(request, pk)
-    if found.status != Batch.Status.DONE:
+    seen = found_reports(request.user, Wanted()).filter(pk__in=found.jobs).count()
+    if found.status != Batch.Status.DONE or seen < found.count:
         raise Http404
     return FileResponse(
         default_storage.open(found.file), as_attachment=True, filename=f"reports-{found.made_at:%Y-%m-%d}.{found.form}"

@@ -10,6 +10,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from alignment.procedure.checklist import SOUND
+from rectaxis.common.days import day_of
 from rectaxis.drawing.strips import WORDS, Judged
 from rectaxis.reports.content import Report
 
@@ -61,9 +63,8 @@ def _front(report: Report) -> Part:
         *((("Business", said.sender.name),) if said.sender else ()),
     ]  # fmt: skip
     unsafe = [f"Do not drive until repaired: {line}" for line in report.not_safe]
-    toe_only = "A toe-only job: it cannot know where the rear axle pushes the vehicle, nor whether it runs straight."
     costs = [*said.leaving.lines, *said.leaving.assumptions] if said.leaving else []
-    lines = (*unsafe, *((toe_only,) if about.toe_only else ()), *costs)
+    lines = (*unsafe, *((front.cannot,) if front.cannot else ()), *costs)
     return Part("Report", tuple((name, value) for name, value in facts if value is not None), lines)
 
 
@@ -120,14 +121,11 @@ def _left(report: Report) -> Part:
 
 
 def _day(iso: str) -> Cell:
-    try:
-        return dt.date.fromisoformat(iso)
-    except ValueError:
-        return iso or None
+    return day_of(iso) or iso or None
 
 
 def _tyres(report: Report) -> Part:
-    heads = ("Wheel", "Pressure", "Tread outer, mm", "Tread middle, mm", "Tread inner, mm", "Wear")
+    heads = ("Wheel", "Pressure, bar", "Tread outer, mm", "Tread middle, mm", "Tread inner, mm", "Wear")
     rows = tuple((name, *(_number(cell) for cell in cells)) for name, cells in report.statement.tyres)
     return Part("Tyres", heads=heads, rows=rows)
 
@@ -140,10 +138,9 @@ def _number(text: str) -> Cell:
 
 
 def _looked(report: Report) -> Part:
-    rows = sorted(
-        ((one.label, one.said, one.why) for one in report.statement.looked), key=lambda row: row[1] == "sound"
-    )
-    return Part("Looked over", heads=("Part", "Found", "Why"), rows=tuple(rows))
+    looked = sorted(report.statement.looked, key=lambda one: one.typed == SOUND)
+    rows = tuple((one.label, one.said, one.why) for one in looked)
+    return Part("Looked over", heads=("Part", "Found", "Why"), rows=rows)
 
 
 def _gates(report: Report) -> Part:

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
+from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import F, QuerySet
 
 from rectaxis.people.access import may_work
 from rectaxis.people.models import User
 from rectaxis.record.models import CLOSED, Job, Seal
+from rectaxis.record.seal import Statement
 
 LONGEST_WORDS = 60
 
@@ -47,12 +50,26 @@ def found_reports(person: User, wanted: Wanted) -> QuerySet[Job]:
     return jobs.filter(**{name: value for name, value in narrowed.items() if value})
 
 
-def answers_of(jobs: list[Job]) -> dict[Any, tuple[str, str]]:
-    """The answer of each job's latest report, its code and its words, by the job's key: one question for all of them."""
-    found = {}
-    sealed = Seal.objects.filter(job__in=jobs, statement__isnull=False).order_by("sequence")
-    for seal in sealed.only("job_id", "statement"):
-        job, said = seal.job_id, seal.statement or {}
-        answer = said.get("left") or said.get("found")
-        found[job] = (answer["code"], answer["head"]) if answer else ("", "")
-    return found
+def said_of(jobs: Iterable[Job], parts: Sequence[str]) -> dict[UUID, dict[str, Any]]:
+    """Some ``parts`` of each job's latest statement, by the job's key: one question for all of them, and no more than is asked for."""
+    sealed = Seal.objects.filter(job__in=list(jobs), statement__isnull=False).order_by("sequence")
+    found = sealed.annotate(**{f"of_{name}": F(f"statement__{name}") for name in parts})
+    return {
+        one["job"]: {name: one[f"of_{name}"] for name in parts}
+        for one in found.values("job", *(f"of_{name}" for name in parts))
+    }
+
+
+def answers_of(jobs: Iterable[Job]) -> dict[UUID, tuple[str, str]]:
+    """The answer of each job's latest report, its code and its words, by the job's key."""
+    said = said_of(jobs, ("left", "found"))
+    answers = {job: one["left"] or one["found"] for job, one in said.items()}
+    return {job: (answer["code"], answer["head"]) for job, answer in answers.items() if answer}
+
+
+def latest_statements(jobs: Iterable[Job]) -> dict[UUID, Statement]:
+    """The latest statement of each job, by its key: one question for all of them."""
+    sealed = (
+        Seal.objects.filter(job__in=list(jobs), statement__isnull=False).order_by("job", "-sequence").distinct("job")
+    )
+    return {job: Statement.from_json(said) for job, said in sealed.values_list("job", "statement")}

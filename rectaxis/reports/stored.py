@@ -13,13 +13,11 @@ FORM = 1
 
 
 def place_of(report: Report) -> str:
-    """Where the PDF of a sealed version lies: by its seal's digest, the reader's style, the form, and the address on it."""
-    return f"reports/{report.versions[-1].digest}-{report.version}-{report.said_in}-{FORM}-{report.site_key}.pdf"
-
-
-def is_stored(report: Report) -> bool:
-    """Whether it is made already."""
-    return not report.draft and default_storage.exists(place_of(report))
+    """Where the PDF of a sealed version lies: by its seal's digest, how many versions there are by now, since it says whether it is
+    the latest, the reader's style, the form, and the address on it.
+    """
+    of = f"{report.version}-of-{report.of}"
+    return f"reports/{report.versions[-1].digest}-{of}-{report.said_in}-{FORM}-{report.site_key}.pdf"
 
 
 def stored_pdf(report: Report) -> bytes:

@@ -9,7 +9,8 @@ import xlsxwriter
 
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
-from rectaxis.reports.find import report_of
+from rectaxis.reports.content import Report
+from rectaxis.reports.search import latest_statements
 from rectaxis.reports.sheets import CREATED
 
 HEADS = (
@@ -40,12 +41,10 @@ def summary_of(jobs: Iterable[Job], reader: User) -> bytes:
     sheet.write_row(0, 0, HEADS, bold)
     sheet.freeze_panes(1, 0)
     sheet.set_column(0, len(HEADS) - 1, 22)
-    row = 0
-    for job in jobs:
-        report = report_of(job, reader)
-        if report is None:
-            continue
-        row += 1
+    found = list(jobs)
+    said_of = latest_statements(found)
+    for row, job in enumerate((job for job in found if job.pk in said_of), start=1):
+        report = Report(job, said_of[job.pk], reader.angle_style)
         said, front = report.statement, report.front
         answers = {title: one.head for title, one in front.answers}
         cells = (

@@ -16,12 +16,12 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 from pypdf import PdfWriter
 
-from rectaxis.people.models import User
+from rectaxis.people.access import may_see_fleet
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed
 from rectaxis.reports.actions.make_batch import queue_batch
 from rectaxis.reports.content import Report
-from rectaxis.reports.find import report_of
+from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.models import Batch
 from rectaxis.reports.stored import stored_pdf
 
@@ -40,7 +40,7 @@ def print_soon(job: Job, **_: Any) -> None:
 def make_pdf(job: str) -> None:
     """Make and keep the PDF of a job's latest report, in degrees as most read it."""
     found = Job.objects.select_related("vehicle__fleet", "technician").filter(pk=job).first()
-    report = report_of(found, User(angle_style=User.AngleStyle.DEGREES)) if found is not None else None
+    report = report_of(found, ANYBODY) if found is not None else None
     if report is not None:
         stored_pdf(report)
 
@@ -67,12 +67,11 @@ def make_batch(batch: str) -> None:
 
 
 def _reports(batch: Batch) -> Iterator[tuple[str, Report]]:
-    """Each report with the name of its file. Who asked may have been shut out since: then nothing comes."""
-    if not batch.by.is_active:
-        return
+    """Each report with the name of its file, of those that who asked may still see."""
     for key in batch.jobs:
         job = Job.objects.select_related("vehicle__fleet", "technician").filter(pk=key).first()
-        report = report_of(job, batch.by) if job is not None else None
+        may = job is not None and may_see_fleet(batch.by, job.vehicle.fleet_id)
+        report = report_of(job, batch.by) if job is not None and may else None
         if report is not None:
             number = f"-{report.statement.number}" if report.statement.number else ""
             yield f"{report.file_name}{number}-{str(key)[-12:]}.pdf", report

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import msgspec
 from django.utils import timezone
@@ -59,10 +59,9 @@ def statement_of(visit: Visit) -> seal.Statement:
 
 
 def _unsigned(visit: Visit) -> seal.Statement:
-    journal, snapshot, decisions = visit.journal, visit.snapshot, visit.decisions
-    rows = _judged(visit)
+    """What a report says now, but for who signed it."""
+    journal, decisions, rows = visit.journal, visit.decisions, _judged(visit)
     found, left = found_and_left(visit, rows)
-    said = ((one, journal.answer(OfAdjuster("skip", one.id))) for one in visit.hardware)
     return seal.Statement(
         subject=_subject(visit),
         phase=next((str(phase) for phase in reversed(SEALED) if phase in journal.seals), ""),
@@ -76,20 +75,14 @@ def _unsigned(visit: Visit) -> seal.Statement:
         checked=say_checked(visit),
         followed=tuple(_followed(visit)),
         confirmed=_confirmed(visit),
-        terms=tuple(
-            (term, meaning) for term, meaning in TERMS if term in {QUANTITIES[row.quantity].label for row in rows}
-        ),
+        terms=_terms(rows),
         sentences=_sentences(visit),
         answers=dict(_answers(visit)),
         tyres=tuple(_tyres(visit)),
         looked=tuple(_looked(visit)),
         findings=tuple(findings(visit)),
         sections=sections(visit),
-        gates=tuple(
-            seal.Passed(gate.code, gate.text, entry.typed, entry.by.shown_name)
-            for gate, entry in visit.progress.reasons()
-        )
-        + tuple(seal.Passed(gate.code, gate.text, "", "") for gate in _gone_without(visit)),
+        gates=tuple(_gates(visit)),
         reference=seal.Chosen(decisions.reference, REFERENCES[decisions.reference][0].lower()),
         school=seal.Chosen(decisions.school.code, decisions.school.title),
         moves=tuple(
@@ -97,7 +90,7 @@ def _unsigned(visit: Visit) -> seal.Statement:
             for words, move in visit.moves_said()
         ),
         tightened=tuple(seal.OfOne(one.adjuster, one.label, one.typed) for one in visit.fastened if one.typed),
-        left_alone=tuple(seal.OfOne(one.id, snapshot.name_of(one), why) for one, why in said if why),
+        left_alone=tuple(_left_alone(visit)),
         still_outside=tuple(_still_outside(visit)),
         left_out=tuple(_left_out(visit)),
         advice=tuple(_advice(visit)),
@@ -106,6 +99,26 @@ def _unsigned(visit: Visit) -> seal.Statement:
         read=tuple(read_off(visit)),
         measured=every_angle(visit, STYLES),
     )
+
+
+def _terms(rows: Sequence[Judged]) -> tuple[tuple[str, str], ...]:
+    """What the words for the judged angles mean."""
+    labels = {QUANTITIES[row.quantity].label for row in rows}
+    return tuple((term, meaning) for term, meaning in TERMS if term in labels)
+
+
+def _gates(visit: Visit) -> Iterator[seal.Passed]:
+    for gate, entry in visit.progress.reasons():
+        yield seal.Passed(gate.code, gate.text, entry.typed, entry.by.shown_name)
+    for gate in _gone_without(visit):
+        yield seal.Passed(gate.code, gate.text, "", "")
+
+
+def _left_alone(visit: Visit) -> Iterator[seal.OfOne]:
+    """The adjusters of which somebody said why they are left alone."""
+    for one in visit.hardware:
+        if why := visit.journal.answer(OfAdjuster("skip", one.id)):
+            yield seal.OfOne(one.id, visit.snapshot.name_of(one), why)
 
 
 def _subject(visit: Visit) -> seal.Subject:

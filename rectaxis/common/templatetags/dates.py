@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import datetime as dt
-
 from django import template
 from django.utils.dateformat import format as written
+
+from rectaxis.common.days import day_of
 
 register = template.Library()
 
@@ -13,7 +13,5 @@ register = template.Library()
 @register.filter
 def in_dates(iso: str, style: str) -> str:
     """A day such as 2026-08-03 in Django's letters ``style``; any other text as it is."""
-    try:
-        return written(dt.date.fromisoformat(iso), style)
-    except ValueError:
-        return iso
+    day = day_of(iso)
+    return iso if day is None else written(day, style)

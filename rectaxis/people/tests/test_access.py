@@ -14,8 +14,8 @@ from rectaxis.business.actions.change_business import change_business
 from rectaxis.business.models import the_business
 from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
-from rectaxis.door.actions.questions import ask_question
-from rectaxis.door.actions.requests import ask_for_visit
+from rectaxis.door.actions.ask_for_visit import ask_for_visit
+from rectaxis.door.actions.ask_question import ask_question
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
@@ -23,6 +23,7 @@ from rectaxis.post.write import write_report
 from rectaxis.record.models import Job, Mark, Photo, Shot
 from rectaxis.reports.actions.make_batch import make_batch
 from rectaxis.reports.actions.share_report import share_report
+from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.search import Wanted
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
@@ -214,7 +215,7 @@ class Access(TestCase):
         cls.question = ask_question(cls.people[2], cls.done, "Why is that?")
         cls.link, _ = share_report(cls.people[0], cls.done, 7)
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
-        cls.letter = write_report(cls.contact, cls.done, None)
+        cls.letter = write_report(cls.contact, report_of(cls.done, ANYBODY), None)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
     def address(self, name):

@@ -16,13 +16,14 @@ from rectaxis.business.letter_words import check_words, filled
 from rectaxis.business.models import Business
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
-from rectaxis.post.actions.letters import LetterError, send_report, try_again
+from rectaxis.post.actions.send_report import LetterError, send_report, try_again
 from rectaxis.post.digest import write_digests
 from rectaxis.post.models import Contact, Letter
 from rectaxis.post.send import MOST_TRIES, TryAgainError, send
 from rectaxis.post.tasks import look_after_letters
 from rectaxis.record.models import Event, Job
 from rectaxis.record.slot import Phase
+from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
 from rectaxis.visit.actions.seal_phase import seal_phase
@@ -148,6 +149,20 @@ class Letters(Posted, TestCase):
         for _ in range(2):
             (weekly,) = write_digests(Event.objects.get(job=self.in_hand, what="done").at.date().replace(day=23))
         self.assertEqual((weekly.contact, weekly.body.count("Van 21")), (orrin, 1))
+
+    def test_somebody_who_left_meanwhile_gets_nothing_and_a_letter_brings_the_version_that_it_speaks_of(self):
+        letter = self.letter()
+        scale = self.done.entry_set.filter(slot__startswith="after/toe_scales/2/left").latest("sequence")
+        correct_reading(self.person, self.done, scale.slot, f"{scale.value + 1.0:.2f} mm", "read from the wrong end")
+        send(str(letter.pk))
+        (part,) = self.mailbox.letters[0].iter_attachments()
+        text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(part.get_content())).pages)
+        self.assertIn("This is version 1 of 2", text)
+        (newer,) = send_report(self.person, self.done, [self.edda])
+        Contact.objects.filter(pk=self.edda.pk).update(former=True)
+        self.assertEqual((send(str(newer.pk)).status, len(self.mailbox.letters)), (Letter.Status.REFUSED, 1))
+        with self.assertRaises(LetterError):
+            send_report(self.person, self.done, [Contact.objects.get(pk=self.edda.pk)])
 
     def test_nobody_of_another_fleet_and_nobody_of_a_fleet_writes(self):
         others = Contact.objects.get(name="Brisa Holt")

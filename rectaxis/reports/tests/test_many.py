@@ -1,16 +1,21 @@
 """Many reports at once: found, summed up, made into one file in the background, stopped and gone on with."""
 
 import io
+import uuid
 import zipfile
 from unittest.mock import patch
 
 import openpyxl
 from django.core.files.storage import default_storage
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from pypdf import PdfReader
+from uuid6 import uuid7
 
+from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
-from rectaxis.record.models import Job
+from rectaxis.record.models import Job, Seal
 from rectaxis.reports import tasks
 from rectaxis.reports.actions.make_batch import make_batch
 from rectaxis.reports.models import Batch
@@ -73,6 +78,28 @@ class Many(TestCase):
         pages = PdfReader(io.BytesIO(b"".join(self.client.get(f"/reports/as-one/{one.pk}/file/")))).pages
         self.assertGreaterEqual(len(pages), 5)
 
+    def test_reports_of_one_vehicle_and_day_have_files_of_their_own_and_a_summary_asks_as_few_questions_for_many(self):
+        done = Job.objects.get(vehicle__unit="Van 9")
+        seals = list(done.seal_set.order_by("sequence"))
+        few = self.questions()
+        for number in range(1, 30):
+            done.pk = uuid.UUID(f"01a21b69-1abe-7e68-a60f-{number:08x}db91")
+            done.save(force_insert=True)
+            for seal in seals:
+                seal.pk, seal.job = uuid7(), done
+            Seal.objects.bulk_create(seals)
+        self.assertEqual(self.questions(), few)
+        batch = make_batch(self.mara, Wanted(words="Van 9"), "zip")
+        with patch.object(tasks, "stored_pdf", return_value=b"%PDF"):
+            tasks.make_batch(str(batch.pk))
+        with zipfile.ZipFile(default_storage.open(f"batches/{batch.pk}.zip")) as folder:
+            self.assertEqual(len(set(folder.namelist())), 30)
+
+    def questions(self):
+        with CaptureQueriesContext(connection) as found:
+            self.client.get("/reports/summary.xlsx")
+        return len(found.captured_queries)
+
     def test_cancelled_it_stops_and_somebody_shut_out_gets_nothing(self):
         batch = make_batch(self.post, Wanted(), "zip")
         self.assertEqual(self.client.get(f"/reports/as-one/{batch.pk}/").status_code, 404, "it is another's")
@@ -87,6 +114,14 @@ class Many(TestCase):
         self.assertEqual(made.call_count, 1)
         batch.refresh_from_db()
         self.assertEqual((batch.status, default_storage.exists(f"batches/{batch.pk}.zip")), ("cancelled", False))
+        ready = make_batch(self.post, Wanted(), "zip")
+        tasks.make_batch(str(ready.pk))
+        other = Fleet.objects.create(name="Another", yard="Elsewhere")
+        User.objects.filter(pk=self.post.pk).update(fleet=other)
+        self.assertEqual(
+            self.client.get(f"/reports/as-one/{ready.pk}/file/").status_code, 404, "they look after another fleet now"
+        )
+        User.objects.filter(pk=self.post.pk).update(fleet=self.post.fleet)
         left = make_batch(self.post, Wanted(), "zip")
         User.objects.filter(pk=self.post.pk).update(is_active=False)
         tasks.make_batch(str(left.pk))

@@ -61,6 +61,7 @@ class Written(TestCase):
         self.assertEqual(
             every["Front axle", "left toe"], f"{say('toe_deg', toe['value'])} ± {2 * toe['u']:.2f}°", "it is not judged"
         )
+        self.assertNotIn(("Front axle", "offset"), every, "it was given and not measured")
         read = [row[2] for row in book["Readings"].iter_rows(values_only=True)]
         self.assertGreater(len(read), 20)
 

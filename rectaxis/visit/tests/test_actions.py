@@ -28,8 +28,8 @@ from rectaxis.devices.actions.make_sign import make_sign
 from rectaxis.devices.actions.pair_device import ask_device, pair_device, part_with_device
 from rectaxis.devices.models import Calibration, Device, HeldShot, SelfCheck, Sign
 from rectaxis.door.actions.answer_advice import answer_advice
-from rectaxis.door.actions.questions import answer_question, ask_question
-from rectaxis.door.actions.requests import ask_for_visit, settle_request
+from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
+from rectaxis.door.actions.ask_question import answer_question, ask_question
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -42,9 +42,9 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
 from rectaxis.people.models import User
-from rectaxis.post.actions.contacts import add_contact, change_contact
-from rectaxis.post.actions.letters import send_report, try_again
-from rectaxis.post.actions.passwords import invite_person
+from rectaxis.post.actions.change_contact import add_contact, change_contact
+from rectaxis.post.actions.invite_person import invite_person
+from rectaxis.post.actions.send_report import send_report, try_again
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase

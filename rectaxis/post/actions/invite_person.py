@@ -19,7 +19,7 @@ from rectaxis.common.locks import locking
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.models import User
 from rectaxis.people.signals import person_invited
-from rectaxis.post.actions.letters import LetterError
+from rectaxis.post.actions.send_report import LetterError
 from rectaxis.post.models import Letter
 from rectaxis.post.write import write_to
 

@@ -13,6 +13,7 @@ from rectaxis.post.models import Contact, Letter
 from rectaxis.post.write import enqueue, write_report
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
+from rectaxis.reports.find import ANYBODY, report_of
 
 TRIED_AGAIN = (Letter.Status.REFUSED, Letter.Status.FAILED, Letter.Status.UNSURE)
 
@@ -25,11 +26,13 @@ class LetterError(RecordError):
 def send_report(person: User, job: Job, contacts: Iterable[Contact]) -> list[Letter]:
     """Write to contacts of the vehicle's own fleet, once each. **Raises** PermissionDenied, LetterError."""
     demand(allowed=may_work(person))
-    chosen = [contact for contact in contacts if contact.fleet_id == job.vehicle.fleet_id]
-    letters = [letter for contact in chosen if (letter := write_report(contact, job, person)) is not None]
-    if not letters:
-        raise LetterError("Choose who gets it. A report goes out once its job is handed over or ended.")
-    return letters
+    report = report_of(job, ANYBODY)
+    if report is None or report.draft:
+        raise LetterError("A report goes out once its job is handed over or ended.")
+    chosen = [contact for contact in contacts if contact.fleet_id == job.vehicle.fleet_id and not contact.former]
+    if not chosen:
+        raise LetterError("Choose who gets it.")
+    return [write_report(contact, report, person) for contact in chosen]
 
 
 @transaction.atomic
