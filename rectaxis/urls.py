@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("rectaxis.day.urls")),
     path("", include("rectaxis.stages.urls")),
     path("", include("rectaxis.people.urls")),
+    path("", include("rectaxis.people.sign_in_urls")),
     path("", include("rectaxis.fleets.urls")),
     path("", include("rectaxis.specs.urls")),
     path("", include("rectaxis.kits.urls")),

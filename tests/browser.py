@@ -156,7 +156,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         """A page on which a person is signed in."""
         page = self.page(context)
         page.goto("/sign-in/")
-        page.fill("#id_username", name)
+        page.fill("#id_login", name)
         page.fill("#id_password", PASSWORD)
         page.click("button.go")
         page.wait_for_url(lambda url: "sign-in" not in url)

@@ -4,44 +4,49 @@ from __future__ import annotations
 
 from typing import Any
 
+from allauth.account.views import LoginView
+from allauth.mfa.models import Authenticator
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.views import LoginView, PasswordChangeView, PasswordResetConfirmView
+from django.contrib.auth.views import PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse_lazy
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.pages import one_form
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.actions.add_first_person import add_first_person
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
+from rectaxis.people.actions.take_second_factor import take_second_factor as take
 from rectaxis.people.forms import FirstPersonForm, PersonChangeForm, PersonForm, PreferencesForm, QuickPreferencesForm
 from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 
 
-class SignIn(LoginView):
+class SignIn(LoginView):  # type: ignore[misc] # allauth ships no types
     """The sign-in page; in demo mode it shows the demo's people."""
 
     template_name = "people/sign_in.html"
-    redirect_authenticated_user = True
 
     def get(self, request: HttpRequest, *args: Any, **named: Any) -> HttpResponse:
         """The page; of an empty program the one on which its first person is entered."""
-        return super().get(request, *args, **named) if User.objects.exists() else redirect("people:first")
+        answer: HttpResponse = (
+            super().get(request, *args, **named) if User.objects.exists() else redirect("people:first")
+        )
+        return answer
 
 
 @login_not_required
 def first(request: HttpRequest) -> HttpResponse:
     """Enter the first person of an empty program, who then is signed in."""
     if User.objects.exists():
-        return redirect("people:sign-in")
+        return redirect("account_login")
     form = FirstPersonForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         made = add_first_person(**form.cleaned_data)
@@ -81,7 +86,7 @@ class SetPassword(PasswordResetConfirmView):
     """Where a letter leads: a person sets a password, and signs in with it."""
 
     template_name = "people/set_password.html"
-    success_url = reverse_lazy("people:sign-in")
+    success_url = reverse_lazy("account_login")
 
     def form_valid(self, form: Any) -> HttpResponse:
         """Say that it is done."""
@@ -94,7 +99,8 @@ def people(request: Request) -> HttpResponse:
     """Everybody who signs in, those who may first."""
     demand(allowed=may_manage(request.user))
     shown = User.objects.select_related("fleet").order_by("-is_active", "role", "username")
-    return render(request, "people/people.html", {"people": shown})
+    guarded = set(Authenticator.objects.filter(type=Authenticator.Type.TOTP).values_list("user_id", flat=True))
+    return render(request, "people/people.html", {"people": shown, "guarded": guarded})
 
 
 def new(request: Request) -> HttpResponse:
@@ -126,3 +132,12 @@ def edit(request: Request, pk: int) -> HttpResponse:
             messages.success(request, f"{changed.shown_name} is changed.")
             return redirect("people:people")
     return one_form(request, form, name)
+
+
+@require_POST
+def take_second_factor(request: Request, pk: int) -> HttpResponse:
+    """Take away the second factor of somebody who lost it."""
+    other = get_object_or_404(User, pk=pk)
+    take(request.user, other)
+    messages.success(request, f"{other.shown_name} signs in with the password alone now, and is told by e-mail.")
+    return redirect("people:people")

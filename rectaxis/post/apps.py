@@ -11,4 +11,4 @@ class PostConfig(AppConfig):
 
     def ready(self) -> None:
         """Listen to what happens below."""
-        from rectaxis.post import rules  # noqa: F401 - importing it connects its receiver
+        from rectaxis.post import rules, told  # noqa: F401 - importing them connects their receivers

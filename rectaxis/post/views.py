@@ -67,7 +67,7 @@ def forgot(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         forgot_password(form.cleaned_data["email"])
         messages.success(request, "If somebody signs in with that address, a letter is on its way.")
-        return redirect("people:sign-in")
+        return redirect("account_login")
     return render(request, "post/forgot.html", {"form": form}, status=422 if form.errors else 200)
 
 

@@ -95,6 +95,9 @@ INSTALLED_APPS = [
     "rectaxis.post",
     "rectaxis.door",
     "rectaxis.demo",
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
 ]
 
 MIDDLEWARE = [
@@ -107,6 +110,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
     "rectaxis.business.middleware.ZoneAndSpeech",
     "django.contrib.messages.middleware.MessageMiddleware",
@@ -157,9 +161,24 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-LOGIN_URL = "people:sign-in"
+LOGIN_URL = "account_login"
 LOGIN_REDIRECT_URL = "day:today"
-LOGOUT_REDIRECT_URL = "people:sign-in"
+LOGOUT_REDIRECT_URL = "account_login"
+ACCOUNT_ADAPTER = "rectaxis.people.signing_in.Accounts"
+ACCOUNT_FORMS = {"login": "rectaxis.people.signing_in.SignInForm"}
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"  # the office enters addresses
+ACCOUNT_UNIQUE_EMAIL = False
+ACCOUNT_SESSION_REMEMBER = True
+ACCOUNT_RATE_LIMITS = {"login": "", "reauthenticate": "20/m/user", "login_failed": "5/5m/key"}
+"""Of these, the last counts wrong codes of second factors; passwords are counted by axes."""
+MFA_ADAPTER = "rectaxis.people.signing_in.SecondFactors"
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+MFA_TOTP_ISSUER = "Rectaxis"
+MFA_TOTP_TOLERANCE = 1  # a telephone's clock may be half a minute off
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
+"""Tries are counted, and codes that were used remembered, for all web processes together."""
 PLACES = {
     "today": "day:today",
     "find": "day:find",
@@ -191,6 +210,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "people/locked.html"
 AXES_VERBOSE = False
 AXES_USERNAME_CALLABLE = "rectaxis.people.tries.name_tried"
+AXES_USERNAME_FORM_FIELD = "login"
 
 LANGUAGE_CODE = "en"
 USE_I18N = True

@@ -43,6 +43,13 @@ PAGES = {
     "kits:edit": (200, 200, NO, NO),
     "day:help": (200, 200, NO, NO),
     "day:change": (200, 200, NO, NO),
+    **dict.fromkeys(("mfa_index", "account_reauthenticate"), (200, 200, 200, 200)),
+    **dict.fromkeys(
+        ("mfa_reauthenticate", "mfa_activate_totp", "mfa_generate_recovery_codes"), (302, 302, 302, 302)
+    ),  # asks who it is
+    **dict.fromkeys(
+        ("mfa_deactivate_totp", "mfa_view_recovery_codes", "mfa_download_recovery_codes"), (404, 404, 404, 404)
+    ),  # none is on
     "people:people": (NO, 200, NO, NO),
     "people:new": (NO, 200, NO, NO),
     "people:edit": (NO, 200, NO, NO),
@@ -133,6 +140,7 @@ WRITES = {
     "door:answer": (302, 302, NO, NO),
     "reports:revoke-link": (302, 302, 302, NO),
     "post:invite": (NO, 302, NO, NO),
+    "people:take-second-factor": (NO, 302, NO, NO),
     "post:again": (302, 302, NO, NO),
     "stages:signature": (422, NO, NO, NO),
     "stages:mark-aside": (422, NO, NO, NO),
@@ -148,7 +156,8 @@ FREE = {
     "stages:enter-sign",
     "stages:sign",
     "stages:sign-feed",
-    "people:sign-in",
+    "account_login",
+    "mfa_authenticate",
     "people:sign-out",
     "people:first",
 }
@@ -179,6 +188,9 @@ PLAIN = {
     "reports:fleets",
     "people:preferences",
     "people:password",
+    "account_reauthenticate",
+    *("mfa_index", "mfa_reauthenticate", "mfa_activate_totp", "mfa_deactivate_totp", "mfa_generate_recovery_codes"),
+    *("mfa_view_recovery_codes", "mfa_download_recovery_codes"),
     "people:people",
     "people:new",
     "kits:kits",
@@ -261,6 +273,7 @@ class Access(TestCase):
             "specs:delete": {"pk": self.figures.pk},
             "people:edit": {"pk": self.people[0].pk},
             "post:invite": {"pk": self.people[0].pk},
+            "people:take-second-factor": {"pk": self.people[0].pk},
         }
         return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
 
@@ -308,7 +321,7 @@ class Access(TestCase):
 
     def test_a_password_tried_too_often_locks_the_name_for_a_while(self):
         for _ in range(9):
-            answer = self.client.post("/sign-in/", {"username": "mara", "password": "wrong"})
+            answer = self.client.post("/sign-in/", {"login": "mara", "password": "wrong"})
         self.assertEqual(answer.status_code, 429)
         self.assertContains(answer, "Too many tries", status_code=429)
 

@@ -67,7 +67,7 @@ class BadRequests(TestCase):
             self.assertNotIn("javascript", answer["Location"])
         self.client.logout()
         for name in ("n" * 300, "n\x00", "é" * 200):
-            answer = self.client.post("/sign-in/", {"username": name, "password": "x" * 5000})
+            answer = self.client.post("/sign-in/", {"login": name, "password": "x" * 5000})
             self.assertEqual(answer.status_code, 200, name[:5])
 
     def test_nul_and_lone_surrogates_in_forms_are_refused(self):

@@ -55,7 +55,7 @@ class Passwords(TestCase):
         self.assertContains(self.set_at(link, "short"), "at least 10 characters")
         self.set_at(link)
         self.assertContains(self.set_at(link), "leads nowhere any more")
-        signed = self.anybody.post("/sign-in/", {"username": "ilse", "password": GOOD}, follow=True)
+        signed = self.anybody.post("/sign-in/", {"login": "ilse", "password": GOOD}, follow=True)
         self.assertContains(signed, "Vehicles, worst first")
 
     def test_who_forgot_gets_a_letter_not_too_often_and_the_answer_says_nothing_of_who_is_there(self):
@@ -71,7 +71,7 @@ class Passwords(TestCase):
         self.anybody.post("/forgot/", {"email": "ilse@harbourpost.example"})
         self.assertFalse(Letter.objects.filter(status="waiting").exists(), "somebody shut out gets none")
         self.set_at(link, "another long password")
-        refused = self.anybody.post("/sign-in/", {"username": "ilse", "password": "another long password"})
+        refused = self.anybody.post("/sign-in/", {"login": "ilse", "password": "another long password"})
         self.assertEqual(refused.status_code, 200, "and does not get in by an old one")
         with patch(
             "django.contrib.auth.tokens.PasswordResetTokenGenerator._now",
