@@ -55,14 +55,20 @@ LIVE = (("Van 30", 7, "wheel_heads"), ("Rigid 12", 6, "frame_cameras"), ("Loan c
 """Vehicles that stand-ins hang on: unit, hour of the visit, kind of kit."""
 
 
+SECOND_YARD = "Upper Holm"
+"""Where some of the mail vans stand, and Ivo Marn looks after them."""
+
+
 def make_people(fleet: Fleet) -> User:
     """The demo's people; answers with the technician."""
     for name, first, last, role, of in (
         ("mara", "Mara", "Tolland", User.Role.TECHNICIAN, None),
         ("jonah", "Jonah", "Wick", User.Role.OFFICE, None),
         ("post", "Edda", "Quill", User.Role.FLEET, fleet),
+        ("holm", "Ivo", "Marn", User.Role.FLEET, fleet),
     ):
         User.objects.create_user(name, password=PASSWORD, first_name=first, last_name=last, role=role, fleet=of)
+    User.objects.filter(username="holm").update(asks=False, yards=[SECOND_YARD])
     return User.objects.get(username="mara")
 
 
@@ -106,6 +112,7 @@ def make_van(fleet: Fleet, number: int) -> Vehicle:
         make=MAKE,
         model=MODEL,
         year=2022,
+        yard=SECOND_YARD if number in (2, 6, 21) else "",
         layout=VAN,
     )
 

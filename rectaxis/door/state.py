@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -62,8 +62,8 @@ class Standing:
         return [one for one in self.advice if one.open]
 
 
-def standings(fleet: Fleet) -> list[Standing]:
-    """Every vehicle of a fleet, worst first. A fixed number of questions, however many there are."""
+def standings(fleet: Fleet, yards: Collection[str] = ()) -> list[Standing]:
+    """Every vehicle of a fleet, or those that stand at some yards, worst first. A fixed number of questions, however many there are."""
     latest = (
         Job.objects.filter(vehicle__fleet=fleet, status__in=CLOSED)
         .order_by("vehicle_id", "-planned_at", "-pk")
@@ -74,7 +74,8 @@ def standings(fleet: Fleet) -> list[Standing]:
     answers: dict[tuple[UUID, int], AdviceAnswer] = {}
     for answer in AdviceAnswer.objects.filter(job__in=jobs.values()).select_related("by"):
         answers[answer.job_id, answer.place] = answer
-    found = [_standing(vehicle, jobs.get(vehicle.pk), said, answers) for vehicle in fleet.vehicles.all()]
+    there = [one for one in fleet.vehicles.select_related("fleet") if not yards or one.stands_at in yards]
+    found = [_standing(vehicle, jobs.get(vehicle.pk), said, answers) for vehicle in there]
     today = timezone.localdate()
     return sorted(found, key=lambda one: (_rank(one, today), one.next_day or dt.date.max, one.vehicle.unit))
 

@@ -21,7 +21,7 @@ from rectaxis.door.calendar import calendar_of
 from rectaxis.door.models import Question, VisitRequest
 from rectaxis.door.state import standings
 from rectaxis.fleets.models import Fleet, Vehicle
-from rectaxis.people.access import demand, may_see_fleet, may_work
+from rectaxis.people.access import demand, may_ask, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
@@ -44,12 +44,15 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     """A fleet's vehicles, worst first, with what is advised, due and asked for."""
     demand(allowed=may_see_fleet(request.user, pk))
     found = get_object_or_404(Fleet, pk=pk)
-    standing = standings(found)
-    asked = VisitRequest.objects.filter(vehicle__fleet=found).select_related("vehicle", "by", "settled_by")
+    yards = () if "all" in request.GET else request.user.yards
+    standing = standings(found, yards)
+    shown = [one.vehicle.pk for one in standing]
+    asked = VisitRequest.objects.filter(vehicle__in=shown).select_related("vehicle", "by", "settled_by")
     context = {
         "fleet": found, "standing": standing, "advised": [(one, advice) for one in standing for advice in one.open_advice],
         "asked": asked[:MOST_SHOWN], "works_here": may_work(request.user),
-        "questions": Question.objects.filter(job__vehicle__fleet=found).select_related("job__vehicle", "by", "answered_by").order_by("-at")[:20],
+        "asks": may_ask(request.user, pk), "yards": yards,
+        "questions": Question.objects.filter(job__vehicle__in=shown).select_related("job__vehicle", "by", "answered_by").order_by("-at")[:20],
     }  # fmt: skip
     return render(request, "door/fleet.html", context)
 
@@ -86,7 +89,7 @@ def advice(request: Request, pk: UUID, place: int) -> HttpResponse:
 
 def ask(request: Request, pk: UUID) -> HttpResponse:
     """Ask for a visit to one of a fleet's vehicles."""
-    demand(allowed=may_see_fleet(request.user, pk))
+    demand(allowed=may_ask(request.user, pk))
     found = get_object_or_404(Fleet, pk=pk)
     given = (
         {name: without_nul(str(value)) for name, value in request.POST.items()} if request.method == "POST" else None
@@ -124,6 +127,7 @@ def report_questions(request: Request, pk: UUID) -> HttpResponse:
         "job": job,
         "questions": job.questions.select_related("by", "answered_by"),
         "works_here": may_work(request.user),
+        "asks": may_ask(request.user, job.vehicle.fleet_id),
     }
     return render(request, "door/questions.html", context)
 

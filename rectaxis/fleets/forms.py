@@ -86,7 +86,7 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
 
     class Meta:
         model = Vehicle
-        fields = ("unit", "registration", "vin", "make", "model", "year")
+        fields = ("unit", "registration", "vin", "make", "model", "year", "yard")
 
     def clean_vin(self) -> str:
         """The number in capitals; a check digit that does not agree is said later, not refused."""

@@ -59,6 +59,7 @@ class Vehicle(Record):
     make = models.CharField(max_length=40, blank=True)
     model = models.CharField(max_length=40, blank=True)
     year = models.PositiveSmallIntegerField(null=True, blank=True)
+    yard = models.CharField("yard, if not the fleet's", max_length=120, blank=True)
     layout = models.JSONField(validators=[check_layout])
     history = HistoricalRecords()
 
@@ -73,6 +74,11 @@ class Vehicle(Record):
 
     def __str__(self) -> str:
         return self.unit
+
+    @property
+    def stands_at(self) -> str:
+        """The yard in which it stands: its own, or the fleet's. The fleet must be loaded with it."""
+        return self.yard or self.fleet.yard
 
     def get_absolute_url(self) -> str:
         """Where its page is."""

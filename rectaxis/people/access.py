@@ -40,6 +40,11 @@ def may_see_fleet(person: User, fleet_id: UUID | None) -> bool:
     return may_work(person) or (bool(person.is_active) and person.fleet_id is not None and person.fleet_id == fleet_id)
 
 
+def may_ask(person: User, fleet_id: UUID | None) -> bool:
+    """Whether a person may answer a fleet's advice, ask for visits and ask questions, and not only read."""
+    return may_see_fleet(person, fleet_id) and (may_work(person) or person.asks)
+
+
 def demand(*, allowed: bool) -> None:
     """**Raises** PermissionDenied unless allowed."""
     if not allowed:

@@ -48,9 +48,11 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
 
     class Meta:
         model = User
-        fields: tuple[str, ...] = ("username", "first_name", "last_name", "email", "role", "fleet")
-        labels = {"username": "Name to sign in with", "email": "E-mail address", "fleet": "Fleet, for a fleet viewer"}
-        help_texts = {"username": ""}
+        fields: tuple[str, ...] = ("username", "first_name", "last_name", "email", "role", "fleet", "asks", "yards")
+        labels = {"username": "Name to sign in with", "email": "E-mail address", "fleet": "Fleet, for a fleet viewer",
+                  "asks": "May answer advice, ask for visits and ask questions (a fleet viewer)",
+                  "yards": "Yards a fleet viewer looks after, with commas between; empty for all"}  # fmt: skip
+        help_texts = {"username": "", "yards": ""}
 
     def clean_password(self) -> str:
         """The password, if it is one that nobody guesses at once."""
@@ -67,8 +69,19 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
         if data.get("role") == User.Role.FLEET and not data.get("fleet"):
             self.add_error("fleet", "Choose whose reports this person sees.")
         if data.get("role") != User.Role.FLEET:
-            data["fleet"] = None
+            data |= {"fleet": None, "yards": [], "asks": True}
+        self._check_yards(data)
         return data
+
+    def _check_yards(self, data: dict[str, Any]) -> None:
+        fleet, yards = data.get("fleet"), data.get("yards") or []
+        there = (
+            sorted({vehicle.stands_at for vehicle in fleet.vehicles.select_related("fleet")} - {""}) if fleet else []
+        )
+        unknown = [yard for yard in yards if yard not in there]
+        if unknown:
+            known = f"it has {', '.join(there)}" if there else "none of its vehicles has a yard yet"
+            self.add_error("yards", f"No vehicle of {fleet} stands at {', '.join(unknown)}: {known}.")
 
 
 class PersonChangeForm(PersonForm):
@@ -82,7 +95,7 @@ class PersonChangeForm(PersonForm):
     class Meta(PersonForm.Meta):
         fields = (*PersonForm.Meta.fields, "is_active")
         labels = {**PersonForm.Meta.labels, "is_active": "May sign in"}
-        help_texts = {"username": "", "is_active": ""}
+        help_texts = {**PersonForm.Meta.help_texts, "is_active": ""}
 
 
 class FirstPersonForm(PersonForm):

@@ -1,6 +1,7 @@
 """People who sign in."""
 
 from django.contrib.auth.models import AbstractUser
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
 
@@ -41,6 +42,10 @@ class User(AbstractUser):
 
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.TECHNICIAN)
     fleet = models.ForeignKey("fleets.Fleet", on_delete=models.PROTECT, null=True, blank=True, related_name="viewers")
+    asks = models.BooleanField("answers advice, asks for visits and asks questions", default=True)
+    yards = ArrayField(
+        models.CharField(max_length=120), default=list, blank=True, verbose_name="yards that they look after"
+    )
     angle_style = models.CharField(max_length=3, choices=AngleStyle.choices, default=AngleStyle.DEGREES)
     pressure_unit = models.CharField(
         "pressure of tyres", max_length=3, choices=PressureUnit.choices, default=PressureUnit.BAR

@@ -75,7 +75,7 @@ class SecondFactors(DefaultMFAAdapter):  # type: ignore[misc] # allauth ships no
     """Secrets of second factors are kept encrypted, by a key that is not in the database."""
 
     error_messages = DefaultMFAAdapter.error_messages | {
-        "incorrect_code": _("That is not the code of now. Type the newest one, or a recovery code not used before."),
+        "incorrect_code": _("That code does not fit. Type the one that the app shows now."),
     }
 
     def get_totp_label(self, user: Any) -> str:

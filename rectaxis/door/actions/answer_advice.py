@@ -6,7 +6,7 @@ from django.db import transaction
 
 from rectaxis.common.locks import locking
 from rectaxis.door.models import AdviceAnswer
-from rectaxis.people.access import demand, may_see_fleet
+from rectaxis.people.access import demand, may_ask
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
@@ -23,7 +23,7 @@ def answer_advice(person: User, job: Job, place: int, answer: str, why: str) -> 
 
     **Raises** PermissionDenied, AdviceError.
     """
-    demand(allowed=may_see_fleet(person, job.vehicle.fleet_id))
+    demand(allowed=may_ask(person, job.vehicle.fleet_id))
     job = locking(Job).get(pk=job.pk)
     said = sealed_statement(job) if job.closed else None
     if said is None or not 0 <= place < len(said.advice):

@@ -10,7 +10,7 @@ from django.utils import timezone
 from rectaxis.common.locks import locking
 from rectaxis.door.models import VisitRequest
 from rectaxis.fleets.models import Vehicle
-from rectaxis.people.access import demand, may_see_fleet, may_work
+from rectaxis.people.access import demand, may_ask, may_work
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 
@@ -24,7 +24,7 @@ class RequestError(RecordError):
 @transaction.atomic
 def ask_for_visit(person: User, vehicle: Vehicle, wish: str, until: dt.date | None = None) -> VisitRequest:
     """Ask for a visit to a vehicle; the same wish that still waits is one. **Raises** PermissionDenied, RequestError."""
-    demand(allowed=may_see_fleet(person, vehicle.fleet_id))
+    demand(allowed=may_ask(person, vehicle.fleet_id))
     wish = " ".join(wish.split())[:LONGEST]
     if not wish:
         raise RequestError("Say what is wrong, or what you want done.")

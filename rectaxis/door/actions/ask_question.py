@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from rectaxis.common.locks import locking
 from rectaxis.door.models import Question
-from rectaxis.people.access import demand, may_see_fleet, may_work
+from rectaxis.people.access import demand, may_ask, may_work
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
@@ -22,7 +22,7 @@ class QuestionError(RecordError):
 @transaction.atomic
 def ask_question(person: User, job: Job, text: str) -> Question:
     """Ask about a closed job's report; the same question that still waits is one. **Raises** PermissionDenied, QuestionError."""
-    demand(allowed=may_see_fleet(person, job.vehicle.fleet_id) and job.closed)
+    demand(allowed=may_ask(person, job.vehicle.fleet_id) and job.closed)
     text = " ".join(text.split())[:LONGEST_QUESTION]
     if not text:
         raise QuestionError("Type the question.")

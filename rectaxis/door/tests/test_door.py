@@ -29,7 +29,7 @@ class Door(TestCase):
 
     def setUp(self):
         self.client.force_login(self.edda)
-        self.page = f"/fleets/{self.fleet.pk}/vehicles/"
+        self.page, self.asking = f"/fleets/{self.fleet.pk}/vehicles/", f"/fleets/{self.fleet.pk}/ask/"
 
     def units(self):
         return [one.vehicle.unit for one in standings(self.fleet)]
@@ -55,6 +55,38 @@ class Door(TestCase):
         layout = self.done.vehicle.layout
         Vehicle.objects.bulk_create(Vehicle(fleet=self.fleet, unit=f"New {n}", layout=layout) for n in range(60))
         self.assertEqual(len(self.asked()), few)
+
+    def test_who_reads_only_sees_the_same_and_can_answer_or_ask_nothing(self):
+        reads = User.objects.get(username="holm")
+        self.client.force_login(reads)
+        page = self.client.get(f"{self.page}?all").content.decode()
+        self.assertIn("Do not drive until repaired", page)
+        for shown in ("Ask for a visit", "We will not", ">Done<"):
+            self.assertNotIn(shown, page)
+        self.assertNotContains(self.client.get(f"/reports/{self.done.pk}/questions/"), "Your question")
+        self.assertEqual(self.client.get(self.asking).status_code, 403)
+        for address, given in ((self.asking, {"vehicle": self.done.vehicle_id, "wish": "It pulls"}),
+                               (f"/reports/{self.done.pk}/advice/0/", {"answer": "done"}),
+                               (f"/reports/{self.done.pk}/questions/ask/", {"text": "Why?"})):  # fmt: skip
+            self.assertEqual(self.client.post(address, given).status_code, 403, address)
+
+    def test_yards_that_somebody_looks_after_come_alone_and_all_are_one_press_away(self):
+        self.client.force_login(User.objects.get(username="holm"))
+        page = self.client.get(self.page).content.decode()
+        self.assertIn("Van 21", page)
+        self.assertNotIn("Van 9", page)
+        self.assertContains(self.client.get(f"{self.page}?all"), "Van 9")
+
+    def test_the_office_says_which_yards_and_a_yard_that_is_none_of_the_fleets_is_refused_by_name(self):
+        self.client.force_login(User.objects.get(username="jonah"))
+        reads = User.objects.get(username="holm")
+        words = {"username": "holm", "first_name": "Ivo", "last_name": "Marn", "email": "", "role": "fleet", "fleet": self.fleet.pk,
+                 "password": "", "is_active": "on", "yards": "Upper Holm, Nowhere"}  # fmt: skip
+        refused = self.client.post(f"/people/{reads.pk}/", words)
+        self.assertContains(refused, "stands at Nowhere: it has Skerry Quay, Upper Holm", status_code=422)
+        self.client.post(f"/people/{reads.pk}/", words | {"yards": "Skerry Quay, Upper Holm", "asks": "on"})
+        reads.refresh_from_db()
+        self.assertEqual((reads.yards, reads.asks), (["Skerry Quay", "Upper Holm"], True))
 
     def asked(self):
         with CaptureQueriesContext(connection) as found:

@@ -3,6 +3,7 @@
 from argparse import ArgumentParser
 from getpass import getpass
 
+from allauth.mfa.models import Authenticator
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError
@@ -11,7 +12,7 @@ from rectaxis.people.models import User
 
 
 class Command(BaseCommand):
-    help = "Add a technician or office person, or change one; asks for the password."
+    help = "Add a technician or office person, or change one; asks for the password, and takes away a second factor."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("name")
@@ -27,4 +28,5 @@ class Command(BaseCommand):
         person.role = options["role"]
         person.set_password(password)
         person.save()
+        Authenticator.objects.filter(user=person).delete()  # whoever has this machine and lost the telephone gets in
         self.stdout.write(f"{person.username} is {'added' if made else 'changed'}: {person.get_role_display()}.")
