@@ -24,6 +24,7 @@ from rectaxis.post.forms import ContactForm, ForgotForm
 from rectaxis.post.models import Contact, Letter
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
+from rectaxis.reports.find import versions_of
 
 A_PAGE = 50
 
@@ -123,5 +124,5 @@ def report(request: Request, pk: UUID) -> HttpResponse:
             return redirect("post:report", pk=pk)
         except RecordError as error:
             messages.error(request, str(error))
-    context = {"job": job, "contacts": people, "letters": job.letters.select_related("contact")}
+    context = {"job": job, "contacts": people, "letters": job.letters.select_related("contact"), "latest": len(versions_of(job))}
     return render(request, "post/report.html", context)

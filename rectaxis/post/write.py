@@ -21,9 +21,11 @@ def write_report(contact: Contact, report: Report, by: User | None) -> Letter:
     business, values = the_business(), values_of(report, contact.name)
     subject = " ".join(filled(business.letter_subject, values).split())[:200]
     key = f"report/{report.job.pk}/{report.version}/{contact.pk}"
-    return write(
-        contact, key, subject, filled(business.letter_body, values), by, job=report.job, version=report.version
-    )
+    body = filled(business.letter_body, values)
+    if report.version > 1:
+        why = "; ".join(seal.reason for seal in report.corrections)
+        subject, body = f"Corrected: {subject}"[:200], f"This report takes the place of an earlier one ({why}).\n\n{body}"
+    return write(contact, key, subject, body, by, job=report.job, version=report.version)
 
 
 def write(contact: Contact, key: str, subject: str, body: str, by: User | None, **of: Any) -> Letter:

@@ -18,7 +18,7 @@ from pypdf import PdfWriter
 
 from rectaxis.people.access import may_see_fleet
 from rectaxis.record.models import Job
-from rectaxis.record.signals import job_closed
+from rectaxis.record.signals import job_closed, report_corrected
 from rectaxis.reports.actions.make_batch import queue_batch
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import ANYBODY, report_of
@@ -30,7 +30,7 @@ _DAY = (2000, 1, 1, 0, 0, 0)
 """What files in a ZIP say of when they were made: the same reports are the same ZIP."""
 
 
-@receiver(job_closed)
+@receiver([job_closed, report_corrected])
 def print_soon(job: Job, **_: Any) -> None:
     """Let the worker make the PDF that will be asked for."""
     app.configure_task("make_pdf", queue="reports").defer(job=str(job.pk))

@@ -21,8 +21,10 @@ from rectaxis.post.digest import write_digests
 from rectaxis.post.models import Contact, Letter
 from rectaxis.post.send import MOST_TRIES, TryAgainError, send
 from rectaxis.post.tasks import look_after_letters
+from rectaxis.post.write import write_report
 from rectaxis.record.models import Event, Job
 from rectaxis.record.slot import Phase
+from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.hold_job import hold_job
@@ -163,6 +165,22 @@ class Letters(Posted, TestCase):
         self.assertEqual((send(str(newer.pk)).status, len(self.mailbox.letters)), (Letter.Status.REFUSED, 1))
         with self.assertRaises(LetterError):
             send_report(self.person, self.done, [Contact.objects.get(pk=self.edda.pk)])
+
+    def test_a_corrected_report_goes_to_those_whose_rule_it_fits_or_brought_the_first_and_others_are_seen_to_have_the_old(self):
+        fleet, one = self.done.vehicle.fleet, self.letter()
+        Contact.objects.filter(fleet=fleet).update(wants="nothing")
+        each, had, neither = (Contact.objects.create(fleet=fleet, name=name, email=f"{name}@post.example", wants=wants)
+                              for name, wants in (("Ana", "each"), ("Bo", "outside"), ("Cy", "nothing")))  # fmt: skip
+        write_report(had, report_of(self.done, ANYBODY), None)
+        scale = self.done.entry_set.filter(slot__startswith="after/toe_scales/2/left").latest("sequence")
+        correct_reading(self.person, self.done, scale.slot, f"{scale.value + 0.01:.2f} mm", "read from the wrong end")
+        made = Letter.objects.filter(version=2)
+        self.assertEqual({letter.contact for letter in made}, {each, had})
+        self.assertTrue(all(letter.subject.startswith("Corrected: ") and "wrong end" in letter.body for letter in made))
+        self.client.force_login(self.person)
+        page = self.client.get(f"/reports/{self.done.pk}/send/").content.decode()
+        self.assertEqual(page.count("before the report was corrected"), 2, f"{one.contact} and {had}")
+        self.assertNotIn(neither.email, page.partition("Written so far")[2])
 
     def test_nobody_of_another_fleet_and_nobody_of_a_fleet_writes(self):
         others = Contact.objects.get(name="Brisa Holt")

@@ -6,6 +6,7 @@ from uuid6 import uuid7
 
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job, Seal
+from rectaxis.record.signals import report_corrected
 from rectaxis.record.slot import SEALED, Scale, parse
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.record.writing import writing
@@ -31,4 +32,7 @@ def correct_reading(person: User, job: Job, slot: str, typed: str, reason: str) 
             raise SealError("Type the number as it should have been.")
         understood = Fields(Snapshot.of(book.job)).read(scale, typed)
         book.add(Entry(pk=uuid7(), slot=str(scale), typed=typed, value=understood.value))
-        return sealed_now(book, scale.phase, revision=seals[scale.phase].revision + 1, reason=reason)
+        seal = sealed_now(book, scale.phase, revision=seals[scale.phase].revision + 1, reason=reason)
+        if book.job.closed:
+            report_corrected.send(sender=Job, job=book.job)
+        return seal
