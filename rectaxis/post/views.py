@@ -124,5 +124,10 @@ def report(request: Request, pk: UUID) -> HttpResponse:
             return redirect("post:report", pk=pk)
         except RecordError as error:
             messages.error(request, str(error))
-    context = {"job": job, "contacts": people, "letters": job.letters.select_related("contact"), "latest": len(versions_of(job))}
+    context = {
+        "job": job,
+        "contacts": people,
+        "letters": job.letters.select_related("contact"),
+        "latest": len(versions_of(job)),
+    }
     return render(request, "post/report.html", context)

@@ -24,7 +24,10 @@ def write_report(contact: Contact, report: Report, by: User | None) -> Letter:
     body = filled(business.letter_body, values)
     if report.version > 1:
         why = "; ".join(seal.reason for seal in report.corrections)
-        subject, body = f"Corrected: {subject}"[:200], f"This report takes the place of an earlier one ({why}).\n\n{body}"
+        subject, body = (
+            f"Corrected: {subject}"[:200],
+            f"This report takes the place of an earlier one ({why}).\n\n{body}",
+        )
     return write(contact, key, subject, body, by, job=report.job, version=report.version)
 
 

@@ -22,7 +22,7 @@ from rectaxis.reports.actions.share_report import DAYS, count_opened, find_link,
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.models import Link
-from rectaxis.reports.stored import stored_pdf
+from rectaxis.reports.printing import printed
 
 
 def links(request: Request, pk: UUID) -> HttpResponse:
@@ -72,12 +72,10 @@ def shared(request: HttpRequest, secret: str) -> HttpResponse:
 
 @login_not_required
 @require_GET
-def shared_pdf(request: HttpRequest, secret: str) -> HttpResponse:  # noqa: ARG001 - as every view
+def shared_pdf(request: HttpRequest, secret: str) -> HttpResponse:
     """The same as a PDF."""
     _, report = _shared(secret)
-    answer = HttpResponse(stored_pdf(report), content_type="application/pdf")
-    answer["Content-Disposition"] = f'attachment; filename="{report.file_name}.pdf"'
-    return _kept_nowhere(answer)
+    return _kept_nowhere(printed(request, report, reverse("reports:shared", args=[secret])))
 
 
 @login_not_required

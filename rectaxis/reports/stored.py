@@ -20,14 +20,22 @@ def place_of(report: Report) -> str:
     return f"reports/{report.versions[-1].digest}-{of}-{report.said_in}-{FORM}-{report.site_key}.pdf"
 
 
+def kept_pdf(report: Report) -> bytes | None:
+    """The PDF of a sealed version as it is kept; None where none is made yet."""
+    place = place_of(report)
+    if not default_storage.exists(place):
+        return None
+    with default_storage.open(place) as file:
+        return bytes(file.read())
+
+
 def stored_pdf(report: Report) -> bytes:
     """The PDF: as it is kept, or made now and kept. A draft is not kept."""
     if report.draft:
         return pdf_of(report)
-    place = place_of(report)
-    if default_storage.exists(place):
-        with default_storage.open(place) as file:
-            return bytes(file.read())
+    kept = kept_pdf(report)
+    if kept is not None:
+        return kept
     made = pdf_of(report)
-    default_storage.save(place, ContentFile(made))
+    default_storage.save(place_of(report), ContentFile(made))
     return made

@@ -17,6 +17,7 @@ from procrastinate.contrib.django import app
 from pypdf import PdfWriter
 
 from rectaxis.people.access import may_see_fleet
+from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed, report_corrected
 from rectaxis.reports.actions.make_batch import queue_batch
@@ -37,10 +38,10 @@ def print_soon(job: Job, **_: Any) -> None:
 
 
 @app.task(name="make_pdf", queue="reports")
-def make_pdf(job: str) -> None:
-    """Make and keep the PDF of a job's latest report, in degrees as most read it."""
+def make_pdf(job: str, version: int | None = None, style: str = ANYBODY.angle_style) -> None:
+    """Make and keep the PDF of a version of a job's report, or of the latest: in degrees, as most read it, or another style."""
     found = Job.objects.select_related("vehicle__fleet", "technician").filter(pk=job).first()
-    report = report_of(found, ANYBODY) if found is not None else None
+    report = report_of(found, User(angle_style=style), version) if found is not None else None
     if report is not None:
         stored_pdf(report)
 

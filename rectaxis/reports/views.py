@@ -8,6 +8,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.db.models import Max, Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET
 from django_tables2 import RequestConfig, Table
 
@@ -22,8 +23,8 @@ from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
 from rectaxis.reports.genuine import find_genuine
 from rectaxis.reports.letter import docx_of
+from rectaxis.reports.printing import printed
 from rectaxis.reports.sheets import csv_of, xlsx_of
-from rectaxis.reports.stored import stored_pdf
 from rectaxis.reports.tables import A_PAGE, FleetTable, ReportTable, VehicleTable, WorkedVehicleTable
 
 
@@ -72,8 +73,7 @@ def logo(request: Request, pk: UUID) -> HttpResponse:
 @require_GET
 def pdf(request: Request, pk: UUID) -> HttpResponse:
     """The report as a PDF."""
-    report = _report(request, pk)
-    return _named(HttpResponse(stored_pdf(report), content_type="application/pdf"), report, "pdf")
+    return printed(request, _report(request, pk), reverse("reports:page", args=[pk]))
 
 
 @require_GET

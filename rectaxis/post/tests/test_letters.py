@@ -166,7 +166,9 @@ class Letters(Posted, TestCase):
         with self.assertRaises(LetterError):
             send_report(self.person, self.done, [Contact.objects.get(pk=self.edda.pk)])
 
-    def test_a_corrected_report_goes_to_those_whose_rule_it_fits_or_brought_the_first_and_others_are_seen_to_have_the_old(self):
+    def test_a_corrected_report_goes_to_those_whose_rule_it_fits_or_brought_the_first_and_others_are_seen_to_have_the_old(
+        self,
+    ):
         fleet, one = self.done.vehicle.fleet, self.letter()
         Contact.objects.filter(fleet=fleet).update(wants="nothing")
         each, had, neither = (Contact.objects.create(fleet=fleet, name=name, email=f"{name}@post.example", wants=wants)

@@ -33,7 +33,7 @@ class Links(TestCase):
         picture = re.search(r'src="(/shared/[^"]+\.jpg)"', shown.content.decode())[1]
         self.assertEqual(self.anybody.get(picture)["Content-Type"], "image/jpeg")
         self.assertEqual(self.anybody.get(re.sub(r"[0-9a-f]{64}", "0" * 64, picture)).status_code, 404)
-        self.assertTrue(self.anybody.get(f"{self.path}report.pdf").content.startswith(b"%PDF"))
+        self.assertTrue(self.anybody.get(f"{self.path}report.pdf?now").content.startswith(b"%PDF"))
         self.assertContains(self.client.get(f"/reports/{self.done.pk}/links/"), "2 times")
         self.assertNotContains(self.client.get(f"/reports/{self.done.pk}/links/"), self.path)
 

@@ -10,13 +10,14 @@ from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
 from uuid6 import uuid7
 
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Seal
-from rectaxis.reports import tasks
+from rectaxis.reports import stored, tasks
 from rectaxis.reports.actions.make_batch import make_batch
 from rectaxis.reports.models import Batch
 from rectaxis.reports.search import Wanted
@@ -31,6 +32,24 @@ class Many(TestCase):
 
     def setUp(self):
         self.client.force_login(self.mara)
+
+    @patch.object(stored, "FORM", "never printed")
+    def test_a_pdf_that_is_not_made_yet_is_made_by_the_worker_once_and_the_page_says_when_it_is_there(self):
+        self.client.force_login(User.objects.create_user("minutes", role="technician", angle_style="dms"))
+        done = Job.objects.get(vehicle__unit="Van 9")
+        address = f"/reports/{done.pk}/report.pdf"
+        queued = ProcrastinateJob.objects.filter(task_name="make_pdf", queueing_lock__startswith="reports/")
+        for _ in range(2):
+            self.assertContains(self.client.get(address), "is being made", status_code=202)
+        waiting = queued.get().args
+        self.assertEqual(waiting["style"], "dms")
+        looked = {"looks": 1}
+        self.assertNotContains(self.client.get(address, looked, headers={"HX-Request": "true"}), "PDF is ready")
+        self.assertContains(self.client.get(address, {"looks": 9}, headers={"HX-Request": "true"}), "Make it at once")
+        tasks.make_pdf(**waiting)
+        self.assertContains(self.client.get(address, looked, headers={"HX-Request": "true"}), "PDF is ready")
+        with patch.object(stored, "pdf_of", side_effect=AssertionError("the web process makes none")):
+            self.assertTrue(self.client.get(address).content.startswith(b"%PDF"))
 
     def test_they_are_found_by_fleet_day_and_vehicle_and_a_fleet_finds_its_own_whatever_it_asks_for(self):
         other = Job.objects.get(vehicle__unit="Tractor 3")
