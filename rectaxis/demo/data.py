@@ -120,9 +120,10 @@ SPORTS = layout_of_pattern(pattern("car")) | {
         *_plates(2, "upper front mounting", 0.4, 0.0, 0.12),
         *_plates(2, "upper rear mounting", 0.4, 0.0, -0.12),
         *_rods(2, 1.25, 170.0),
-    ]
+    ],
+    "competes": True,
 }
-"""A sports car with numbered plates at eight mountings."""
+"""A car for hill climbs with numbered plates at eight mountings."""
 TRACTOR = layout_of_pattern(pattern("tractor_6x4")) | {
     "adjusters": [
         {"kind": "track_rod", "axle": 1, "pitch_mm": 1.5, "arm_mm": 210.0},

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from alignment.jobfile import parse
 from alignment.judge.fitness import worst
+from alignment.quantities import say_size
 from rectaxis.drawing.plan import Body, PlanMaker, VehicleLook, Wheel
 
 TIMES = 20.0
@@ -36,6 +37,24 @@ class AxleSeen:
 
 
 @dataclass(frozen=True)
+class Scrub:
+    """How far two neighbouring axles that do not steer point apart: from where to where they stand, what is written above, and its verdict."""
+
+    front: float
+    rear: float
+    said: str
+    verdict: str
+
+    @property
+    def middle(self) -> float:
+        return (self.front + self.rear) / 2
+
+    @property
+    def ink(self) -> str:
+        return "#86215f" if self.verdict == "outside" else "#16213a"
+
+
+@dataclass(frozen=True)
 class SealedPlan:
     """``thrust`` is the place and the turn of the line along which the vehicle pushes itself, None where it is not known."""
 
@@ -44,7 +63,17 @@ class SealedPlan:
     axles: tuple[AxleSeen, ...]
     thrust: tuple[float, float] | None
     said: str
+    scrubs: tuple[Scrub, ...] = ()
     times: float = TIMES
+
+    @property
+    def top(self) -> int:
+        """Where the drawing begins: higher where something is written above the wheels."""
+        return 90 if self.scrubs else 120
+
+    @property
+    def high(self) -> int:
+        return 420 - self.top
 
 
 def sealed_plan(
@@ -53,8 +82,9 @@ def sealed_plan(
     look: VehicleLook,
     results: Mapping[str, Any],
     verdicts: Iterable[tuple[int, str]],
+    style: str = "deg",
 ) -> SealedPlan:
-    """The drawing of one sealed phase. ``job_file`` and ``results`` are those of the seal, ``verdicts`` each with its axle."""
+    """The drawing of one sealed phase. ``job_file`` and ``results`` are those of the seal, ``verdicts`` each with its axle, ``style`` the reader's."""
     found = list(verdicts)
     plan = PlanMaker(parse(job_file).vehicle, None, look=look).turned(lambda path: value_in(results, path))
     axles = tuple(
@@ -68,7 +98,19 @@ def sealed_plan(
     thrust = next(((line.x, _turned(line.turn)) for line in plan.lines if line.kind == "thrust"), None)
     outside = sorted({axle.number for axle in axles if axle.verdict == "outside"})
     said = f"outside on axle {' and '.join(map(str, outside))}" if outside else "nothing outside"
-    return SealedPlan(title, plan.body, axles, thrust, said)
+    scrubs = tuple(_scrubs(results, {axle.number: axle.x for axle in axles}, style))
+    said += "".join(f"; {one.said} of scrub between axles" for one in scrubs)
+    return SealedPlan(title, plan.body, axles, thrust, said, scrubs)
+
+
+def _scrubs(results: Mapping[str, Any], places: Mapping[int, float], style: str) -> Iterator[Scrub]:
+    judged = {
+        tuple(row["axles"]): row["verdict"] for row in results.get("verdicts", ()) if row["quantity"] == "scrub_deg"
+    }
+    for one in results.get("scrub_deg", ()):
+        front, rear = one["axles"]
+        size = say_size("scrub_deg", one["value"], style)
+        yield Scrub(places[front], places[rear], size, judged.get((front, rear), ""))
 
 
 def value_in(results: Mapping[str, Any], path: str) -> float | None:

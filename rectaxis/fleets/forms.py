@@ -79,6 +79,7 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
         "length", above_zero=True, required=False, label="King pin or drawbar eye ahead of axle 1, mm (trailers)"
     )
     steering_ratio = TypedField("plain", above_zero=True, required=False, label="Steering ratio, if known")
+    competes = forms.BooleanField(required=False, label="It competes: its reports have a set-up sheet")
     pitch = TypedField("length", above_zero=True, required=False, label="Thread pitch of the rods, mm, if measured")
     arm = TypedField("length", above_zero=True, required=False, label="Arm from steering axis to rod, mm, if measured")
 
@@ -109,6 +110,8 @@ class VehicleForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
         layout["duals"] = [number for number, form in enumerate(axles, start=1) if form.cleaned_data["duals"]]
         if data["steering_ratio"]:
             layout["steering_ratio"] = data["steering_ratio"]
+        if data["competes"]:
+            layout["competes"] = True
         check_layout(layout)
         return layout
 
@@ -174,6 +177,7 @@ def rows_of(layout: dict[str, Any]) -> list[dict[str, Any]]:
 def words_of(layout: dict[str, Any]) -> dict[str, Any]:
     """What the vehicle's own form begins with for a layout."""
     words: dict[str, Any] = {"group": layout.get("group", "van"), "steering_ratio": layout.get("steering_ratio", "")}
+    words["competes"] = layout.get("competes", False)
     kingpin = layout["vehicle"].get("kingpin_mm")
     if kingpin is not None:
         words["kingpin"] = f"{-kingpin:g}"

@@ -31,7 +31,7 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     ``packings`` those on its springs, ``learned`` what moves taught of each family of adjusters: its share and uncertainty.
 
     The rest is for the drawing and the questions: its ``group``, the ``pattern`` that it was entered from, and the numbers
-    of its axles with ``duals``. ``changed`` are codes of CHANGED: what an update of the program changed in it. ``since`` says by
+    of its axles with ``duals``; ``competes`` is whether its reports begin with a set-up sheet. ``changed`` are codes of CHANGED: what an update of the program changed in it. ``since`` says by
     adjuster on which day (ISO) what is in place was left there, ``last`` what the last visit left of each angle, by path.
 
     The rest is what the last visit wrote down, of the day ``visited`` (ISO): ``odometer`` in km, by axle the tyre ``sizes``, by tyre
@@ -51,6 +51,7 @@ class Layout(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     since: dict[str, str] = {}
     last: dict[str, float] = {}
     steering_ratio: float | None = None
+    competes: bool = False
     visited: str = ""
     odometer: float | None = None
     sizes: dict[str, str] = {}

@@ -167,6 +167,6 @@ def _page(
         "form": form, "axles": axles, "fleet": fleet, "pictures": pattern_pictures(),
         "chosen": request.POST.get("pattern") or request.GET.get("pattern", ""), "sisters": fleet.vehicles.all()[:MOST_SISTERS],
         "words": [form[name] for name in VehicleForm.Meta.fields],
-        "rest": [form[name] for name in ("group", "kingpin", "steering_ratio", "pitch", "arm") if name in form.fields],
+        "rest": [form[name] for name in ("group", "kingpin", "steering_ratio", "pitch", "arm", "competes") if name in form.fields],
     }  # fmt: skip
     return render(request, "fleets/new_vehicle.html", context, status=status)

@@ -168,6 +168,23 @@ class Measured(msgspec.Struct, frozen=True):
     after: Words = {}
 
 
+class Corner(msgspec.Struct, frozen=True):
+    """One wheel of a set-up sheet: where it is, its angles by angle style, and lines of other things, each with a name."""
+
+    axle: int
+    side: str
+    name: str
+    angles: tuple[tuple[str, Words], ...] = ()
+    lines: tuple[tuple[str, str], ...] = ()
+
+
+class SetUp(msgspec.Struct, frozen=True):
+    """How a competition car stands as it leaves: its corners from the front, left before right, and what is not a corner's."""
+
+    corners: tuple[Corner, ...]
+    whole: tuple[tuple[str, Words], ...] = ()
+
+
 class ReadOff(msgspec.Struct, frozen=True):
     """A number that was read: in which phase, at which scale, as it was understood, and the serial number of a device that read it."""
 
@@ -252,6 +269,8 @@ class Statement(msgspec.Struct, frozen=True, kw_only=True):
     read: tuple[ReadOff, ...] = ()
     measured: tuple[Measured, ...] = ()
     """Every angle that was determined."""
+    set_up: SetUp | None = None
+    """Of a car that competes, once a phase of it is sealed."""
     signatures: tuple[Signed, ...] = ()
 
     @property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import zoneinfo
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -16,7 +16,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from rectaxis.drawing.plan import VehicleLook
 from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
-from rectaxis.drawing.strips import Judged, StripGroup, strip_groups
+from rectaxis.drawing.strips import Judged, StripGroup, Words, strip_groups
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Statement, readings_of
 from rectaxis.record.slot import SEALED
@@ -60,7 +60,7 @@ class Report:
     def plans(self) -> list[SealedPlan]:
         """The vehicle as found and as left, each where it was sealed."""
         return [
-            sealed_plan(title, seal.job_file, self._look, seal.results, self._verdicts(seal))
+            sealed_plan(title, seal.job_file, self._look, seal.results, self._verdicts(seal), self.said_in)
             for seal, title in zip(self.seals, ("As found", "As left"), strict=False)
         ]
 
@@ -156,7 +156,7 @@ class Report:
     @property
     def groups(self) -> list[StripGroup]:
         """The strips of the last sealed phase, each term explained where it appears first."""
-        told: set[str] = set()
+        told = {"scrub"} if any(plan.scrubs for plan in self.plans) else set()  # the first page has said it
         found = []
         for group in strip_groups(self.statement.judged, self.said_in):
             here = [
@@ -167,6 +167,16 @@ class Report:
             found.append(replace(group, terms=tuple(one for one in here if one[0] not in told)))
             told |= {term for term, _ in here}
         return found
+
+    @property
+    def set_up(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """A competition car's set-up sheet, each part with its name; corners as the drawing has them: nose to the left, so its right above."""
+        sheet, style = self.statement.set_up, self.said_in
+        if sheet is None:
+            return []
+        corners = sorted(sheet.corners, key=lambda one: (one.side == "left", one.axle))
+        parts = [(one.name, [*_in(one.angles, style), *one.lines]) for one in corners]
+        return [*parts, ("The whole car", _in(sheet.whole, style))] if sheet.whole else parts
 
     def _sentences(self, phase: str) -> tuple[str, ...]:
         return self.statement.sentences.get(phase, {}).get(self.said_in, ())
@@ -232,6 +242,10 @@ def _changed(old: Judged, new: Judged, style: str) -> Iterator[str]:
     ):
         if was.get(style) != now.get(style):
             yield f"{new.title}, {new.label}, {phase}: {was.get(style) or 'no value'} in the first, {now.get(style) or 'no value'} now"
+
+
+def _in(values: Iterable[tuple[str, Words]], style: str) -> list[tuple[str, str]]:
+    return [(label, said.get(style, "")) for label, said in values]
 
 
 def _names(label: str, term: str) -> bool:

@@ -38,7 +38,20 @@ class Part:
 
 def parts(report: Report) -> list[Part]:
     """All parts that have something, the answer first."""
-    makers = (_front, _angles, _every_angle, _sentences, _done, _left, _tyres, _looked, _gates, _readings, _seals)
+    makers = (
+        _front,
+        _set_up,
+        _angles,
+        _every_angle,
+        _sentences,
+        _done,
+        _left,
+        _tyres,
+        _looked,
+        _gates,
+        _readings,
+        _seals,
+    )
     return [part for make in makers if not (part := make(report)).empty]
 
 
@@ -66,6 +79,11 @@ def _front(report: Report) -> Part:
     costs = [*said.leaving.lines, *said.leaving.assumptions] if said.leaving else []
     lines = (*unsafe, *((front.cannot,) if front.cannot else ()), *costs)
     return Part("Report", tuple((name, value) for name, value in facts if value is not None), lines)
+
+
+def _set_up(report: Report) -> Part:
+    rows = tuple((name, label, said) for name, lines in report.set_up for label, said in lines)
+    return Part("Set-up sheet", heads=("Where", "What", "As it leaves"), rows=rows)
 
 
 def _answer(report: Report, slot: str) -> str | None:

@@ -38,6 +38,7 @@ from rectaxis.visit.judged import judged
 from rectaxis.visit.measured import every_angle
 from rectaxis.visit.read_off import read_off
 from rectaxis.visit.sections import findings, sections
+from rectaxis.visit.set_up_sheet import set_up_sheet
 from rectaxis.visit.visit import Visit
 
 STYLES = tuple(User.AngleStyle.values)
@@ -98,6 +99,7 @@ def _unsigned(visit: Visit) -> seal.Statement:
         photos=tuple(_photos(visit)),
         read=tuple(read_off(visit)),
         measured=every_angle(visit, STYLES),
+        set_up=set_up_sheet(visit, STYLES),
     )
 
 
@@ -240,7 +242,7 @@ def _still_outside(visit: Visit) -> Iterator[Words]:
         return
     results = visit.results(Phase.AFTER)
     for rule in results.rules:
-        estimate = results.estimates[rule.path]
+        estimate = results.estimates.get(rule.path)
         if results.judged[rule.path] == "outside" and estimate is not None:
             yield {style: say_left(visit.snapshot.vehicle, rule, estimate, visit.hardware, style) for style in STYLES}
 

@@ -13,7 +13,7 @@ from rectaxis.fleets.signals import layout_changed
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 
-_WHOLE = ("group", "duals", "steering_ratio")
+_WHOLE = ("group", "duals", "steering_ratio", "competes")
 _OF_AXLE = ("role", "position_mm", "track_mm", "rigid", "steers")
 """What of a layout, and of an axle in it, the form of a vehicle says; what adjusts, and whatever else is there, stays."""
 

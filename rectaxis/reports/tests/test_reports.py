@@ -218,6 +218,51 @@ class Reports(TestCase):
         self.assertEqual([section.lines for section in report.statement.sections], [(causes[0].say(),)])
         self.assertEqual(report.statement.tyres[0], ("left front", ("3.1", "5.1", "5.8", "4.6", "")))
 
+    def test_a_car_that_competes_has_a_set_up_sheet_of_its_corners_as_they_leave_and_no_other_has(self):
+        job = Job.objects.get(vehicle__unit="Loan car 7")
+        type_in(self.person, job, {"look/height/1/left": "312", "look/tyre/2/right/pressure": "2.1"})
+        read_all(self.person, job, "roll")
+        read_all(self.person, job, "before")
+        seal_phase(self.person, job, Phase.BEFORE)
+        report = report_of(job, self.person)
+        names = [name for name, _ in report.set_up]
+        self.assertEqual(names[:4], ["Front axle, right", "Rear axle, right", "Front axle, left", "Rear axle, left"])
+        corners = {name: dict(lines) for name, lines in report.set_up}
+        self.assertEqual(corners["Front axle, left"]["Ride height"], "312 mm")
+        self.assertEqual(corners["Rear axle, right"]["Pressure"], "2.1 bar")
+        self.assertEqual(corners["Rear axle, left"]["Upper front mounting plate"], "5")
+        camber = Seal.objects.get(job=job).results["axles"][1]["left"]["camber_deg"]["value"]
+        self.assertTrue(corners["Rear axle, left"]["camber"].startswith(f"{abs(camber):.2f}°"))
+        page = self.client.get(reverse("reports:page", kwargs={"pk": job.pk}))
+        self.assertContains(page, "Set-up sheet")
+        self.assertNotContains(self.client.get(reverse("reports:page", kwargs={"pk": self.done.pk})), "Set-up sheet")
+
+    def test_an_after_without_the_full_lock_that_its_figures_ask_for_is_sealed(self):
+        job = Job.objects.get(vehicle__unit="Loan car 7")
+        self.assertIn("lock_out_deg", {row["quantity"] for row in Visit(job).snapshot.spec.rows})
+        for phase in ("roll", "before"):
+            read_all(self.person, job, phase)
+        seal_phase(self.person, job, Phase.BEFORE)
+        read_all(self.person, job, "after")
+        seal_phase(self.person, job, Phase.AFTER)
+        self.assertEqual(report_of(job, self.person).statement.phase, "after")
+
+    def test_two_axles_that_point_apart_are_drawn_with_how_far_and_outside_is_told(self):
+        job = Job.objects.get(vehicle__unit="Tractor 3")
+        for phase in ("roll", "before"):
+            read_all(self.person, job, phase)
+        seal_phase(self.person, job, Phase.BEFORE)
+        report = report_of(job, self.person)
+        (plan,), (scrub,) = report.plans, report.plans[0].scrubs
+        results = Seal.objects.get(job=job).results
+        apart = results["axles"][2]["bearing_deg"]["value"] - results["axles"][1]["bearing_deg"]["value"]
+        self.assertEqual(scrub.said, f"{abs(apart):.2f}°", "the rear one's direction less the front one's")
+        self.assertEqual((scrub.front, scrub.rear), (plan.axles[1].x, plan.axles[2].x))
+        self.assertEqual(scrub.verdict, "outside")
+        self.assertNotIn(
+            "scrub", {term for group in report.groups for term, _ in group.terms}, "said on the first page"
+        )
+
     def test_the_job_file_solves_to_what_was_sealed(self):
         raw = self.client.get(reverse("reports:job-file", kwargs={"pk": self.done.pk})).content
         answer = solve_job(parse(json.loads(raw)))
