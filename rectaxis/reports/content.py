@@ -18,9 +18,10 @@ from rectaxis.drawing.plan import VehicleLook
 from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
 from rectaxis.drawing.strips import Judged, StripGroup, Words, strip_groups
 from rectaxis.record.models import Job, Seal
-from rectaxis.record.seal import Answered, Statement, readings_of
+from rectaxis.record.seal import Answered, Photographed, Statement, readings_of
 from rectaxis.record.slot import SEALED
 from rectaxis.reports.front import Front
+from rectaxis.reports.looked import by_what_was_found, other_photos, part_photos
 
 FINGERPRINT = 24
 """Of how many of a digest's 64 characters a report's fingerprint is: 96 bits."""
@@ -202,11 +203,18 @@ class Report:
 
     @property
     def looked_over(self) -> dict[str, list[str]]:
-        """What was looked over, by what was found: "sound" with the names of what is."""
-        found: dict[str, list[str]] = {}
-        for one in self.statement.looked:
-            found.setdefault(one.said, []).append(f"{one.label} ({one.why})" if one.why else one.label)
-        return found
+        """What was looked over, by what was found, the worst first: "sound" with the names of what is."""
+        return by_what_was_found(self.statement)
+
+    @property
+    def part_photos(self) -> list[Photographed]:
+        """Photos of parts that were looked over, the unsafe and the worn first, each with what was found."""
+        return part_photos(self.statement)
+
+    @property
+    def other_photos(self) -> list[Photographed]:
+        """Photos of what is no part that was looked over: of damage, or of nothing in particular."""
+        return other_photos(self.statement)
 
     @property
     def not_written(self) -> list[str]:

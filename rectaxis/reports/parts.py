@@ -10,10 +10,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from alignment.procedure.checklist import SOUND
 from rectaxis.common.days import day_of
 from rectaxis.drawing.strips import WORDS, Judged
 from rectaxis.reports.content import Report
+from rectaxis.reports.looked import worst_first
 
 Cell = str | float | dt.date | None
 DECIMALS = {"mm": 1, "°": 2}
@@ -156,7 +156,7 @@ def _number(text: str) -> Cell:
 
 
 def _looked(report: Report) -> Part:
-    looked = sorted(report.statement.looked, key=lambda one: one.typed == SOUND)
+    looked = sorted(report.statement.looked, key=worst_first)
     rows = tuple((one.label, one.said, one.why) for one in looked)
     return Part("Looked over", heads=("Part", "Found", "Why"), rows=rows)
 

@@ -14,13 +14,13 @@ MOST_PHOTOS = 24
 
 def pdf_of(report: Report) -> bytes:
     """The report as PDF/UA bytes: the same content, the same bytes."""
-    photos = report.statement.photos[:MOST_PHOTOS]
+    photos = [*report.part_photos, *report.other_photos][:MOST_PHOTOS]
     logo = report.statement.sender.logo if report.statement.sender else ""
     digests = [logo, *(photo.digest for photo in photos)]
     pictures = {f"photo:{digest}": data for digest in digests if (data := stored_picture(digest)) is not None}
     context = {
         "report": report,
-        "printed": [photo for photo in photos if f"photo:{photo.digest}" in pictures],
+        "printed": {photo.digest for photo in photos if f"photo:{photo.digest}" in pictures},
         "logo": f"photo:{logo}" if f"photo:{logo}" in pictures else "",
     }
     return pdf_bytes(render_to_string("reports/print.html", context), pictures)

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 from pathlib import Path
 from unittest.mock import patch
 
@@ -17,12 +18,14 @@ from uuid6 import uuid7
 from alignment.jobfile import parse, solve_job
 from alignment.judge.diagnose import diagnose
 from rectaxis.demo.doing import read_all, type_in
+from rectaxis.demo.extras import drawn_photo
 from rectaxis.fleets.models import Vehicle
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Seal
-from rectaxis.record.slot import Opinion, Phase
+from rectaxis.record.slot import DAMAGE, Opinion, Phase
 from rectaxis.reports.find import report_of
 from rectaxis.reports.pdf import pdf_of
+from rectaxis.visit.actions.add_photo import add_photo
 from rectaxis.visit.actions.correct_reading import correct_reading
 from rectaxis.visit.actions.hand_over import hand_over
 from rectaxis.visit.actions.look_at_scales import look_at_scales
@@ -197,6 +200,8 @@ class Reports(TestCase):
             self.in_hand,
             {"look/part/1/joints": "worn", "look/tyre/1/left/wear": "even", "arrive/asked-by": "Edda Quill"},
         )
+        for slot in ("look/part/2/springs", "look/part/1/joints", str(DAMAGE)):
+            add_photo(self.person, self.in_hand, slot, f"{slot}.jpg", drawn_photo())
         seal_phase(self.person, self.in_hand, Phase.BEFORE)
         record_move(self.person, self.in_hand, uuid7(), "A2 left tie rod", by="3")
         read_all(self.person, self.in_hand, "after", axles=(1,))
@@ -207,6 +212,10 @@ class Reports(TestCase):
                       "Front axle: ball joints and rod ends", "The ground", "before, not read again", "before, not adjusted"):  # fmt: skip
             self.assertContains(report, words)
         self.assertNotContains(report, "left front wear", msg_prefix="wear stands among the tyres")
+        captions = re.findall(r"<figcaption>([^<]*)</figcaption></figure>", report.content.decode())
+        self.assertEqual(
+            [one.split(": ")[-1] for one in captions], ["worn, can be measured", "sound", "Damage already there"]
+        )
 
     def test_causes_that_the_technician_agreed_with_and_tyres_are_on_it(self):
         seal_phase(self.person, self.in_hand, Phase.BEFORE)
