@@ -130,8 +130,9 @@ class Report:
     @property
     def code(self) -> SafeString:
         """The address as a QR code, an SVG."""
-        made = segno.make(self.address, error="m", micro=False)
-        return mark_safe(made.svg_inline(scale=2, border=2, dark="#16213a", light="#ffffff"))  # noqa: S308 - of our own address
+        made, title = segno.make(self.address, error="m", micro=False), "The address beside it as a QR code"
+        drawn = made.svg_inline(scale=2, border=2, dark="#16213a", light="#ffffff", title=title)
+        return mark_safe(drawn)  # noqa: S308 - of our own address
 
     @cached_property
     def changes(self) -> list[str]:

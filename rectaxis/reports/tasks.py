@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import datetime as dt
-import io
 import tempfile
 import zipfile
 from collections.abc import Iterable, Iterator
-from typing import IO, Any
+from typing import Any, BinaryIO
 
 from django.core.files.base import File
 from django.core.files.storage import default_storage
 from django.dispatch import receiver
 from django.utils import timezone
 from procrastinate.contrib.django import app
-from pypdf import PdfWriter
 
 from rectaxis.people.access import may_see_fleet
 from rectaxis.people.models import User
@@ -23,6 +21,7 @@ from rectaxis.record.signals import job_closed, report_corrected
 from rectaxis.reports.actions.make_batch import queue_batch
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import ANYBODY, report_of
+from rectaxis.reports.joined import join
 from rectaxis.reports.models import Batch
 from rectaxis.reports.stored import stored_pdf
 
@@ -78,17 +77,18 @@ def _reports(batch: Batch) -> Iterator[tuple[str, Report]]:
             yield f"{report.file_name}{number}-{str(key)[-12:]}.pdf", report
 
 
-def _zip(reports: Iterable[tuple[str, Report]], written: IO[bytes]) -> None:
+def _zip(reports: Iterable[tuple[str, Report]], written: BinaryIO) -> None:
     with zipfile.ZipFile(written, "w", zipfile.ZIP_STORED) as folder:
         for name, report in reports:
             folder.writestr(zipfile.ZipInfo(name, _DAY), stored_pdf(report))
 
 
-def _join(reports: Iterable[tuple[str, Report]], written: IO[bytes]) -> None:
-    writer = PdfWriter()
-    for name, report in reports:
-        writer.append(io.BytesIO(stored_pdf(report)), outline_item=name.removesuffix(".pdf"))
-    writer.write(written)
+def _join(reports: Iterable[tuple[str, Report]], written: BinaryIO) -> None:
+    join(
+        ((name.removesuffix(".pdf"), stored_pdf(report)) for name, report in reports),
+        "Wheel alignment reports",
+        written,
+    )
 
 
 @app.periodic(cron="* * * * *")

@@ -21,6 +21,7 @@ from rectaxis.reports import stored, tasks
 from rectaxis.reports.actions.make_batch import make_batch
 from rectaxis.reports.models import Batch
 from rectaxis.reports.search import Wanted
+from tests.accessible_pdf import elements, faults
 from tests.demo import put_out_the_demo
 
 
@@ -94,8 +95,19 @@ class Many(TestCase):
             self.assertTrue(any(f"Wheel alignment, {unit}" in text for text in texts))
         one = make_batch(self.mara, Wanted(words="Van"), "pdf")
         tasks.make_batch(str(one.pk))
-        pages = PdfReader(io.BytesIO(b"".join(self.client.get(f"/reports/as-one/{one.pk}/file/")))).pages
-        self.assertGreaterEqual(len(pages), 5)
+        content = b"".join(self.client.get(f"/reports/as-one/{one.pk}/file/"))
+        reader = PdfReader(io.BytesIO(content))
+        self.assertEqual(faults(content), [])
+        self.assertEqual(len(reader.outline), 3)
+        # Whoever reads by ear hears each report's own heading, in the order of the outline.
+        said = [element for element in elements(reader.root_object) if element["/S"] == "/H1"]
+        where = [
+            reader.pages.index(page)
+            for page in reader.pages
+            for one in said
+            if one["/Pg"].get_object() == page.get_object()
+        ]
+        self.assertEqual(where, [reader.get_destination_page_number(entry) for entry in reader.outline])
 
     def test_reports_of_one_vehicle_and_day_have_files_of_their_own_and_a_summary_asks_as_few_questions_for_many(self):
         done = Job.objects.get(vehicle__unit="Van 9")
