@@ -10,7 +10,13 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
-    ("tests.test_own_vehicles", "tests.test_outbox", "tests.test_newcomer", "tests.test_counts"),
+    (
+        "tests.test_own_vehicles",
+        "tests.test_outbox",
+        "tests.test_newcomer",
+        "tests.test_counts",
+        "tests.test_fleet_door",
+    ),
     (
         "tests.test_journey",
         "tests.test_setting",
