@@ -51,7 +51,12 @@ class Scrub:
 
     @property
     def ink(self) -> str:
+        """Its colour in print; on a page a style sheet says it, by ``mark``."""
         return "#86215f" if self.verdict == "outside" else "#16213a"
+
+    @property
+    def mark(self) -> str:
+        return " sp-out" if self.verdict == "outside" else ""
 
 
 @dataclass(frozen=True)

@@ -41,6 +41,7 @@ from rectaxis.kits.actions.change_kit import change_kit
 from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
+from rectaxis.people.actions.take_second_factor import take_second_factor
 from rectaxis.people.models import User
 from rectaxis.post.actions.change_contact import add_contact, change_contact
 from rectaxis.post.actions.invite_person import invite_person
@@ -155,7 +156,8 @@ ON_A_JOB = {
     look_on: (lambda p, j: look_on(p, j, "before", "roll"), ()),
 }
 WORKS_HERE, MEASURES, MANAGES = ("mara", "jonah"), ("mara",), ("jonah",)
-SEES = ("mara", "jonah", "post")
+ASKS = ("mara", "jonah", "post")
+SEES = (*ASKS, "holm")
 # Of no job: how it is called, and who may.
 OTHERS = {
     open_job: (lambda p, v: open_job(p, v, Kit.objects.get(code="flag_lasers"), timezone.now()), WORKS_HERE),
@@ -173,6 +175,7 @@ OTHERS = {
     delete_specification: (lambda p, _: delete_specification(p, Specification.objects.get(name="Unused")), WORKS_HERE),
     add_person: (lambda p, _: add_person(p, "new", "a long password"), MANAGES),
     change_person: (lambda p, _: change_person(p, User.objects.get(username="post"), first_name="Ada"), MANAGES),
+    take_second_factor: (lambda p, _: take_second_factor(p, User.objects.get(username="post")), MANAGES),
     pair_device: (lambda p, _: paired(p), WORKS_HERE),
     ask_device: (lambda p, _: ask_device(p, a_device(), "identify"), WORKS_HERE),
     part_with_device: (lambda p, _: part_with_device(p, a_device()), WORKS_HERE),
@@ -185,15 +188,15 @@ OTHERS = {
     take_pose: (lambda p, _: take_pose(p, a_check(), "0", '{"camber/1/left": 0.1}'), WORKS_HERE),
     drop_self_check: (lambda p, _: drop_self_check(p, a_check()), WORKS_HERE),
     make_sign: (lambda p, v: make_sign(p, v.jobs.first().pk), MEASURES),
-    make_batch: (lambda p, _: make_batch(p, Wanted(), "zip"), ("mara", "jonah", "post")),
+    make_batch: (lambda p, _: make_batch(p, Wanted(), "zip"), SEES),
     cancel_batch: (
         lambda p, _: cancel_batch(p, make_batch(User.objects.get(username="mara"), Wanted(), "zip")),
         ("mara",),
     ),
-    answer_advice: (lambda p, _: answer_advice(p, Job.objects.get(vehicle__unit="Van 9"), 0, "done", ""), SEES),
-    ask_for_visit: (lambda p, v: ask_for_visit(p, v, "It pulls"), SEES),
+    answer_advice: (lambda p, _: answer_advice(p, Job.objects.get(vehicle__unit="Van 9"), 0, "done", ""), ASKS),
+    ask_for_visit: (lambda p, v: ask_for_visit(p, v, "It pulls"), ASKS),
     settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
-    ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), SEES),
+    ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), ASKS),
     answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),
     share_report: (lambda p, _: share_report(p, Job.objects.get(vehicle__unit="Van 9"), 7), SEES),
     revoke_link: (
