@@ -8,7 +8,7 @@ from pathlib import Path
 from tests.parts import PARTS
 
 ROOT = Path(__file__).resolve().parent.parent
-CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "adjust", "procedure", "live", "jobfile", "camera",
+CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "history", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
 APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
         "post", "door", "demo"]  # fmt: skip

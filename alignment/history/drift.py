@@ -98,7 +98,7 @@ def _tell(made: Equations, walks: Sequence[float]) -> Told:
         spread = made.spread.copy()
         spread[list(made.walks)] *= walk
         scaled, asked = made.rows * spread, wanted * spread
-        root = np.linalg.cholesky(scaled @ scaled.T + np.diag(made.u**2))
+        root = _root(scaled @ scaled.T + np.diag(made.u**2))
         both = np.linalg.solve(root, np.column_stack([made.values, scaled @ asked.T]))
         means.append(both[:, 1:].T @ both[:, 0])
         covariances.append(asked @ asked.T - both[:, 1:].T @ both[:, 1:])
@@ -107,6 +107,11 @@ def _tell(made: Equations, walks: Sequence[float]) -> Told:
     weights = np.exp(np.array(likely) - best)
     total = best + math.log(weights.sum() / len(walks))
     return Told(np.array(walks), weights / weights.sum(), np.array(means), np.array(covariances), total)
+
+
+def _root(covariance: Array) -> Array:
+    root: Array = np.linalg.cholesky(covariance)
+    return root
 
 
 def _likely(root: Array, whitened: Array) -> float:
@@ -128,7 +133,7 @@ def _gains(life: Life) -> dict[int, float]:
     size = life.beliefs.jump**2
     with_one, without = [], []
     for walk in life.beliefs.walks:
-        root = np.linalg.cholesky(made.covariance(walk))
+        root = _root(made.covariance(walk))
         both = np.linalg.solve(root, np.column_stack([made.values, columns]))
         seen, pulled = (both[:, 1:] ** 2).sum(axis=0) * size, (both[:, 1:].T @ both[:, 0]) ** 2 * size
         likely = _likely(root, both[:, 0])
@@ -156,7 +161,7 @@ def _sizes(life: Life, found: Sequence[int]) -> list[Jump]:
     sized = []
     for walk in life.beliefs.walks:
         covariance = made.covariance(walk) + size * columns @ columns.T
-        root = np.linalg.cholesky(covariance)
+        root = _root(covariance)
         both = np.linalg.solve(root, np.column_stack([made.values, size * columns]))
         means = both[:, 1:].T @ both[:, 0]
         spread = size * np.eye(len(found)) - both[:, 1:].T @ both[:, 1:]

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+Array = NDArray[np.floating[Any]]
 
 KM = 10_000.0
 """Drift is counted for each 10,000 km."""
@@ -64,7 +65,9 @@ class Life:
         backwards = [n for n in range(1, len(self.looks)) if self.looks[n].km < self.looks[n - 1].km]
         if backwards:
             before, after = self.looks[backwards[0] - 1].km, self.looks[backwards[0]].km
-            raise ValueError(f"expected odometers that grow from visit to visit, got {before:g} km and then {after:g} km")
+            raise ValueError(
+                f"expected odometers that grow from visit to visit, got {before:g} km and then {after:g} km"
+            )
 
     @property
     def driven(self) -> Array:

@@ -12,7 +12,7 @@ class ContactForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no para
 
     class Meta:
         model = Contact
-        fields = ("name", "email", "wants", "former")
+        fields = ("name", "email", "wants", "angle_style", "former")
 
 
 class ForgotForm(forms.Form):

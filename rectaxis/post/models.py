@@ -8,6 +8,7 @@ from simple_history.models import HistoricalRecords
 
 from rectaxis.common.models import Record
 from rectaxis.fleets.models import Fleet
+from rectaxis.people.models import User
 from rectaxis.record.models import Job
 
 
@@ -24,6 +25,9 @@ class Contact(Record):
     name = models.CharField(max_length=80)
     email = models.EmailField("e-mail address")
     wants = models.CharField("gets", max_length=8, choices=Wants.choices, default=Wants.NOTHING)
+    angle_style = models.CharField(
+        "angles in", max_length=3, choices=User.AngleStyle.choices, default=User.AngleStyle.DEGREES
+    )
     former = models.BooleanField("no longer there: gets nothing", default=False)
     history = HistoricalRecords()
 
@@ -33,6 +37,11 @@ class Contact(Record):
 
     def __str__(self) -> str:
         return f"{self.name}, {self.email}"
+
+    @property
+    def reader(self) -> User:
+        """Who reads what goes to them."""
+        return User(angle_style=self.angle_style)
 
 
 class Letter(Record):

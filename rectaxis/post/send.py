@@ -85,7 +85,8 @@ def _message(letter: Letter) -> EmailMessage:
         letter.subject, letter.body, f'"{business.name.replace(chr(34), "")}" <{business.mail_from}>' if business.name else business.mail_from,
         [letter.to], headers={"Message-ID": f"<{letter.pk}@{domain}>", "Auto-Submitted": "auto-generated"},
     )  # fmt: skip
-    report = report_of(letter.job, ANYBODY, letter.version) if letter.job is not None else None
+    reader = letter.contact.reader if letter.contact is not None else ANYBODY
+    report = report_of(letter.job, reader, letter.version) if letter.job is not None else None
     if report is not None:
         message.attach(f"{report.file_name}.pdf", stored_pdf(report), "application/pdf")
     return message

@@ -79,6 +79,15 @@ class Letters(Posted, TestCase):
         (part,) = came.iter_attachments()
         self.assertIn("Wheel alignment, Van 9", PdfReader(io.BytesIO(part.get_content())).pages[0].extract_text())
 
+    def test_a_contact_gets_the_report_in_the_style_that_they_read(self):
+        Contact.objects.filter(pk=self.edda.pk).update(angle_style="dms")
+        send(str(self.letter().pk))
+        (part,) = self.mailbox.letters[0].iter_attachments()
+        text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(part.get_content())).pages)
+        judged = text.partition("Annex")[0]  # what was read stands as it was read
+        self.assertRegex(judged, r"\d°\d\d'")
+        self.assertNotRegex(judged, r"\d\.\d\d°")
+
     def test_greylisting_is_waited_for_and_what_is_refused_says_why_and_can_be_tried_again(self):
         letter = self.letter()
         self.mailbox.mood = "greylisting"
