@@ -1,4 +1,4 @@
-"""``./run bench``, or ``./run bench WHICH``. Without a word: solving, pages and drawing; trust, fuzz, pictures and broken take
+"""``./run bench``, or ``./run bench WHICH``. Without a word: solving, pages and drawing; trust, fuzz, pictures, broken and history take
 minutes.
 """
 
@@ -27,6 +27,10 @@ def main(words: list[str]) -> int:
             return 1
     if {"camera", "pictures", "broken"} & set(wanted) and not _of_pictures(wanted):
         return 1
+    if "history" in wanted:
+        from bench import history
+
+        history.report()
     if "setting" in wanted:
         from bench import setting
 
@@ -49,6 +53,7 @@ _KNOWN = (
     "open",
     "reports",
     "camera",
+    "history",
     "trust",
     "fuzz",
     "pictures",

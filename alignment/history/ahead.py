@@ -1,0 +1,66 @@
+"""Looking forward: how likely an angle is outside its limits after so many km, when it will be, and when to measure it again."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from alignment.history.drift import Drift, below
+from alignment.history.life import KM
+
+PROMISE = 0.9
+"""How surely the next visit should find the angle still inside."""
+FURTHEST_KM = 200_000.0
+"""No visit is put off, and nothing is told, further than this."""
+_STEP_KM = 1_000.0
+_INTERVAL = 2.0
+"""What ``Beliefs.struck`` counts as an interval between visits, in 10,000 km. Common practice, no source."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What an angle is allowed to be, in degrees; None where it has no limit on that side."""
+
+    low: float | None = None
+    high: float | None = None
+
+
+def outside(drift: Drift, limits: Limits, km: float) -> float:
+    """How likely the angle is outside its limits when ``km`` more are driven, strikes of which nobody can know among them."""
+    driven = km / KM
+    told = drift.told
+    means = told.means[:, 0] + driven * told.means[:, 1]
+    grown = told.covariances[:, 0, 0] + 2 * driven * told.covariances[:, 0, 1] + driven**2 * told.covariances[:, 1, 1]
+    spreads = np.sqrt(grown + told.walks**2 * driven)
+    under = 0.0 if limits.low is None else below(told.weights, means, spreads, limits.low)
+    over = 0.0 if limits.high is None else 1.0 - below(told.weights, means, spreads, limits.high)
+    spared = math.exp(-drift.life.beliefs.struck * driven / _INTERVAL)
+    return 1.0 - spared * (1.0 - min(1.0, under + over))
+
+
+def next_visit(drift: Drift, limits: Limits, promise: float = PROMISE) -> float:
+    """The most km until which the angle stays inside with ``promise``; 0 where it is not so sure even now, FURTHEST_KM at the most."""
+    return (
+        _reached(drift, limits, 1.0 - promise) or FURTHEST_KM if outside(drift, limits, 0.0) <= 1.0 - promise else 0.0
+    )
+
+
+def leaves(drift: Drift, limits: Limits) -> tuple[float | None, float | None]:
+    """Between how many km the angle will leave its limits: from where it is one in ten to be outside, to nine in ten.
+
+    None where that is further than FURTHEST_KM.
+    """
+    return _reached(drift, limits, 0.1), _reached(drift, limits, 0.9)
+
+
+def _reached(drift: Drift, limits: Limits, share: float) -> float | None:
+    """Where the angle is outside with a share, for the first time; None where it is not within FURTHEST_KM."""
+    before = 0.0
+    while before < FURTHEST_KM:
+        after = before + _STEP_KM
+        if outside(drift, limits, after) >= share:
+            return before
+        before = after
+    return None
