@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("rectaxis.devices.urls")),
     path("", include("rectaxis.business.urls")),
     path("", include("rectaxis.reports.urls")),
+    path("", include("rectaxis.years.urls")),
     path("", include("rectaxis.post.urls")),
     path("", include("rectaxis.door.urls")),
 ]

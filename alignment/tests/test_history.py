@@ -11,9 +11,9 @@ from alignment.history.ahead import Limits, leaves, next_visit, outside
 from alignment.history.drift import DRIFTS, JUMPED, STILL, UNTOLD, _gains, _tell, drift_of
 from alignment.history.life import Beliefs, Life, Look, equations
 from alignment.history.readers import apart
+from alignment.history.tread import READ_U_MM, Depth, this_tyre, wear_of
 from alignment.simulate.lives import made_up_life
-
-STEADY = Beliefs(walks=(0.0,))
+from alignment.words.years import say_ahead, say_does
 
 
 def life(found, *, every=20_000, u=0.01, left=None, beliefs=None, **of_visit):
@@ -63,9 +63,9 @@ class Outside(unittest.TestCase):
                 self.assertAlmostEqual(gain, both[0] - both[1], 6)
 
     def test_a_chance_to_be_outside_is_that_of_a_normal_distribution(self):
-        drift = drift_of(life([0.0, 0.05, 0.1], beliefs=replace(STEADY, struck=1e-9)))
+        drift = drift_of(life([0.0, 0.05, 0.1], beliefs=Beliefs(walks=(0.03,), struck=1e-9)))
         mean = drift.told.means[0] @ [1, 3]
-        spread = np.sqrt(np.array([1, 3]) @ drift.told.covariances[0] @ [1, 3])
+        spread = np.sqrt(np.array([1, 3]) @ drift.told.covariances[0] @ [1, 3] + 0.03**2 * 3)
         expected = norm(mean, spread).sf(0.25) + norm(mean, spread).cdf(-0.25)
         self.assertAlmostEqual(outside(drift, Limits(-0.25, 0.25), 30_000), expected, 6)
 
@@ -127,6 +127,41 @@ class Ahead(unittest.TestCase):
         drift = drift_of(life([0.0] * 8, u=0.002))
         self.assertLess(next_visit(drift, Limits(-0.3, 0.3)), 200_000, "a kerb may be struck")
         self.assertAlmostEqual(outside(drift, Limits(), 0), 0)
+
+
+WIDE = Limits(-0.3, 0.3)
+
+
+class Words(unittest.TestCase):
+    DAYS = ("1 May 2024", "1 May 2025", "1 May 2026", "1 May 2027", "1 June 2027")
+
+    def said(self, found, limits=WIDE, style="deg", **how):
+        drift = drift_of(life(found, **how))
+        return say_does("toe_deg", drift, 0.02, self.DAYS, style), say_ahead(drift, limits, 0)
+
+    def test_what_it_does_is_said_with_a_side_and_a_range_in_the_readers_style(self):
+        drifts, ahead = self.said([0.0, 0.1, 0.2, 0.3, 0.4], Limits(-0.6, 0.6))
+        self.assertRegex(drifts, r"^Drifts 0\.05° toe-in in 10,000 km \(0\.0\d° to 0\.0\d°\)\.$")
+        self.assertRegex(
+            ahead,
+            r"^It leaves its limits between \d\d,000 km and \d\d,000 km from the last visit on\. Measured again within",
+        )
+        self.assertIn("0°03' toe-out", self.said([0.4, 0.3, 0.2, 0.1, 0.0], style="dms")[0])
+        jumped, ahead = self.said([0.0, 0.0, 0.0, -0.5])
+        self.assertTrue(jumped.startswith("Jumped 0.50° toe-out between 1 May 2026 and 1 May 2027:"), jumped)
+        self.assertEqual(ahead, "It is outside its limits now, in nine cases of ten or more.")
+        self.assertEqual(self.said([0.1], Limits())[1], "")
+
+    def test_wear_is_a_line_through_one_tyre_and_reaches_its_depth_by_arithmetic(self):
+        depths = [Depth(0, 3.0), Depth(10_000, 8.0), Depth(30_000, 6.0), Depth(50_000, 4.0)]
+        wear = wear_of(this_tyre(depths), 2.0)
+        self.assertAlmostEqual(wear.per_10_000_km, 1.0)  # 4 mm in 40,000 km
+        self.assertTrue(wear.early < 20_000 < wear.late)
+        slope, covariance = np.polyfit([1, 3, 5], [8, 6, 4], 1), READ_U_MM**2 * np.linalg.inv([[35, 9], [9, 3]])
+        self.assertAlmostEqual(wear.per_10_000_km, -slope[0])
+        self.assertAlmostEqual(wear.u, np.sqrt(covariance[0, 0]))
+        self.assertIsNone(wear_of(depths[:1], 2.0))
+        self.assertIsNone(wear_of([Depth(0, 5.0), Depth(20_000, 5.1)], 2.0), "it did not wear")
 
 
 class Lives(unittest.TestCase):

@@ -8,7 +8,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from rectaxis.demo.business import make_demo
+from rectaxis.demo.years import make_years
 from rectaxis.fleets.models import Fleet
+from rectaxis.people.models import User
 from rectaxis.record.models import CLOSED, Job
 
 
@@ -21,6 +23,7 @@ class Command(BaseCommand):
             raise CommandError("This is not the demo: RECTAXIS_DEMO is not set.")
         if not Fleet.objects.exists():
             make_demo()
+            make_years(User.objects.get(username="mara"))
         today = timezone.localdate()
         for job in Job.objects.exclude(status__in=CLOSED).filter(planned_at__date__lt=today):
             job.planned_at = dt.datetime.combine(today, job.planned_at.timetz())

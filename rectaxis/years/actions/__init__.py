@@ -1,0 +1,1 @@
+"""What can be noted and taken back: one file for each."""
