@@ -179,7 +179,7 @@ def _two_weeks_ago(person: User, van: Vehicle, kit: Kit, day: dt.datetime) -> No
     first = open_job(person, van, kit, before, "Pulls to the left", simulation=van_simulation(17))
     type_in(person, first, {"look/size/1": "205/65 R16", "look/size/2": "205/65 R16"})
     _finished(person, first, odometer="79300")
-    van.layout |= written_down(Visit(first), timezone.localdate(before).isoformat())
+    van.layout = van.layout | written_down(Visit(first), timezone.localdate(before).isoformat())
     van.save(update_fields=["layout"])
     open_job(person, van, kit, day.replace(hour=19), "Second look, after two weeks", simulation=van_simulation(18))
 

@@ -96,7 +96,7 @@ def _live(rng: Generator, person: User, fleet: Fleet, kits: Sequence[Kit], story
     truth = {_path(row): _middle(row) + float(rng.normal(0, 0.25 * _half(row))) for row in rows}
     today = timezone.now().replace(hour=9, minute=0, second=0, microsecond=0)
     km, tread, waiting = 4_000.0, _TREAD_MM, dict(story.happened)
-    for number in range(2 * _YEARS - 2):
+    for number in range(2 * _YEARS):
         when = today - dt.timedelta(days=int(365.25 * _YEARS - 182 * number - rng.integers(0, 60)))
         km += _A_YEAR / 2 * float(rng.uniform(0.8, 1.2))
         driven = _A_YEAR / 2 / 10_000

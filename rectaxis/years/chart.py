@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from alignment.history.life import KM
+from alignment.quantities import QUANTITIES
 from rectaxis.years.models import Happening
 from rectaxis.years.tracks import Track, Years
 
-WIDTH, HEIGHT = 640, 190
-_LEFT, _RIGHT, _TOP, _BOTTOM = 58.0, 14.0, 26.0, 150.0
+WIDTH, HEIGHT = 640, 196
+_LEFT, _RIGHT, _TOP, _BOTTOM = 66.0, 14.0, 30.0, 154.0
 _AHEAD = 0.18
 """The share of the width that is kept for what comes."""
 _MARKS = {"repair": "R", "strike": "B", "tyres": "T", "recall": "C", "paper": "P", "other": "N"}
@@ -40,7 +41,9 @@ class Mark:
 
 @dataclass(frozen=True)
 class Chart:
-    """``band`` is where the limits lie (top and bottom), ``paths`` join what was left with what was found next, ``fan`` what comes."""
+    """``band`` is where the limits lie (top and bottom), ``paths`` join what was left with what was found next, ``fan`` what comes;
+    ``above`` and ``below`` say what lies on either side of nothing.
+    """
 
     spots: tuple[Spot, ...]
     paths: tuple[str, ...]
@@ -49,6 +52,8 @@ class Chart:
     notch: float | None
     fan: str
     ticks: tuple[tuple[float, str], ...]
+    above: str
+    below: str
     years: tuple[tuple[float, str], ...]
     width: int = WIDTH
     height: int = HEIGHT
@@ -82,7 +87,7 @@ def chart_of(track: Track, years: Years) -> Chart:
             stood = None
     return Chart(
         tuple(spots), tuple(paths), tuple(_marks(track, years, scale)), scale.band(track), _at(scale, track.preferred),
-        _fan(track, years, scale), scale.ticks(), _days(years, scale),
+        _fan(track, years, scale), scale.ticks(), *_ways(track), _days(years, scale),
     )  # fmt: skip
 
 
@@ -125,6 +130,12 @@ def _km_of(one: Happening, years: Years) -> float:
     return float(np.interp(one.day.toordinal(), days, [visit.km for visit in years.visits])) if days else 0.0
 
 
+def _ways(track: Track) -> tuple[str, str]:
+    """What lies above and below nothing: "toe-in" and "toe-out"."""
+    entry = QUANTITIES[track.quantity]
+    return entry.way(1.0), entry.way(-1.0)
+
+
 def _days(years: Years, scale: _Scale) -> tuple[tuple[float, str], ...]:
     """The first visit of each year, for the foot of the chart."""
     firsts: dict[int, float] = {}
@@ -135,7 +146,7 @@ def _days(years: Years, scale: _Scale) -> tuple[tuple[float, str], ...]:
         x = scale.x(km)
         if x >= free:
             found.append((round(x, 1), str(year)))
-            free = x + 40
+            free = x + 62
     return tuple(found)
 
 

@@ -39,10 +39,10 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
     found = _vehicle(request, pk)
     years = years_of(found)
     told = angles(years, request.user.angle_style, timezone.localdate())
-    layout = Layout.from_json(found.layout)
+    layout, due = Layout.from_json(found.layout), next_due(years)
     context = {
         "vehicle": found, "years": years, "told": told, "shown": years.visits[-_SHOWN:], "tyres": tyres(years), "least": LEAST_TREAD_MM,
-        "due": next_due(years), "letters": letters(years.happenings), "asks": may_ask(request.user, found.fleet_id),
+        "due": due, "overdue": due is not None and due[0] < timezone.localdate(), "a_year": round(years.a_year, -2), "letters": letters(years.happenings), "asks": may_ask(request.user, found.fleet_id),
         "works_here": may_work(request.user), "advice": layout.advice,
         "in_place": [(one["kind"].replace("_", " "), one.get("axle"), one.get("side", ""), one["installed"]) for one in layout.adjusters
                      if one.get("installed")],

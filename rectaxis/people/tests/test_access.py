@@ -28,6 +28,7 @@ from rectaxis.reports.actions.share_report import share_report
 from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.search import Wanted
 from rectaxis.specs.models import Specification
+from rectaxis.years.actions.note_happening import note_happening
 from tests.demo import put_out_the_demo
 
 OPEN, SIGN_IN, NO = 200, "sign in", 403
@@ -89,6 +90,9 @@ PAGES = {
     "reports:summary": (200, 200, 200, 200),
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
+    "years:vehicle": (200, 200, 200, NO),
+    "years:note": (200, 200, 200, NO),
+    "years:picture": (404, 404, 404, NO),  # it has none
     "door:fleet": (200, 200, 200, NO),
     "door:calendar": (200, 200, 200, NO),
     "door:ask": (200, 200, 200, NO),
@@ -136,6 +140,7 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "reports:ask-batch": (302, 302, 302, 302),
     "reports:cancel-batch": (302, 404, 404, 404),
+    "years:drop": (302, 404, 404, 404),  # the first to ask has taken it back
     "door:advice": (302, 302, 302, NO),
     "door:question": (302, 302, 302, NO),
     "door:settle": (302, 302, NO, NO),
@@ -226,6 +231,9 @@ class Access(TestCase):
         statement.save()
         cls.batch = make_batch(cls.people[0], Wanted(), "zip")
         cls.wish = ask_for_visit(cls.people[2], cls.done.vehicle, "It pulls")
+        cls.happening = note_happening(
+            cls.people[2], cls.done.vehicle, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"
+        )
         cls.question = ask_question(cls.people[2], cls.done, "Why is that?")
         cls.link, _ = share_report(cls.people[0], cls.done, 7)
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
@@ -250,6 +258,9 @@ class Access(TestCase):
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
             **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
+            "years:vehicle": {"pk": self.done.vehicle_id},
+            "years:note": {"pk": self.done.vehicle_id},
+            **{f"years:{name}": {"pk": self.happening.pk} for name in ("picture", "drop")},
             "door:advice": {"pk": self.done.pk, "place": 0},
             "door:settle": {"pk": self.wish.pk},
             "door:answer": {"pk": self.question.pk},

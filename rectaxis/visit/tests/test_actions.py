@@ -1,5 +1,6 @@
 """Every action, called by every role, on jobs in every state: each asks for permission itself, and leaves closed records alone."""
 
+import datetime as dt
 import importlib
 import inspect
 import pkgutil
@@ -75,6 +76,7 @@ from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.actions.sign_report import sign_report
 from rectaxis.visit.actions.take_shot import leave_out_shot, see_simulated, take_over_sighting, take_shot
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
+from rectaxis.years.actions.note_happening import note_happening, take_back
 from tests.demo import put_out_the_demo
 
 SLOT = "before/outboard_pair/2/left_mm"
@@ -195,6 +197,8 @@ OTHERS = {
     ),
     answer_advice: (lambda p, _: answer_advice(p, Job.objects.get(vehicle__unit="Van 9"), 0, "done", ""), ASKS),
     ask_for_visit: (lambda p, v: ask_for_visit(p, v, "It pulls"), ASKS),
+    note_happening: (lambda p, v: note_happening(p, v, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"), ASKS),
+    take_back: (lambda p, v: take_back(p, a_happening(v)), ASKS),
     settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
     ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), ASKS),
     answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),
@@ -246,6 +250,12 @@ def somebody():
 
 def a_wish(vehicle):
     return ask_for_visit(User.objects.get(username="post"), vehicle, "It wanders")
+
+
+def a_happening(vehicle):
+    return note_happening(
+        User.objects.get(username="post"), vehicle, day=dt.date(2026, 5, 5), kind="other", what="A note"
+    )
 
 
 def a_question():
