@@ -130,6 +130,37 @@ class Cost:
     fuel_l_per_100km: Range | None
 
 
+@dataclass(frozen=True)
+class Prices:
+    """What a fleet pays: for a tyre and a litre of fuel, in its own money; and how many tyres each axle has. Its own figures, no source."""
+
+    tyre: float
+    fuel_l: float
+    tyres_on: Mapping[int, int]
+
+
+def cost_a_year(cost: Cost, assumptions: Assumptions, prices: Prices, km: float) -> Range:
+    """What leaving it costs in a year of ``km``, as a range: tyres that are worn out sooner, and fuel where that is known.
+
+    A tyre that lasts ``life`` km is bought ``km / life`` times a year; one that loses a share of that ``km / (life (1 - share))`` times. The
+    least is that of a long life and a small share, the most that of a short life and a large one.
+    """
+    low = high = 0.0
+    for axle, lost in cost.life_lost_km.items():
+        tyres = prices.tyre * prices.tyres_on.get(axle, 2)
+        low += tyres * _sooner(assumptions.life_km.high, lost.low / assumptions.life_km.low, km)
+        high += tyres * _sooner(assumptions.life_km.low, lost.high / assumptions.life_km.high, km)
+    if cost.fuel_l_per_100km is not None:
+        fuel = cost.fuel_l_per_100km.times(prices.fuel_l * km / 100)
+        low, high = low + fuel.low, high + fuel.high
+    return Range(low, high)
+
+
+def _sooner(life_km: float, share: float, km: float) -> float:
+    """How many tyres more a year are bought where a share of a life is lost; a tyre lasts a twentieth of its life at the least."""
+    return km / (life_km * max(1.0 - share, 0.05)) - km / life_km
+
+
 def cost_of_leaving(found: list[AxleSlip], assumptions: Assumptions | None = None) -> Cost:
     """Ranges of what the slips cost. Axles whose slip is not known are left out; the fuel then is None."""
     given = assumptions or Assumptions()

@@ -7,11 +7,14 @@ import numpy as np
 from scipy.linalg import lstsq
 from scipy.stats import multivariate_normal, norm
 
+from alignment.estimate.solve import Estimate
 from alignment.history.ahead import Limits, leaves, next_visit, outside
 from alignment.history.drift import DRIFTS, JUMPED, STILL, UNTOLD, _gains, _tell, drift_of
 from alignment.history.life import Beliefs, Life, Look, equations
 from alignment.history.readers import apart
 from alignment.history.tread import READ_U_MM, Depth, this_tyre, wear_of
+from alignment.judge.wear import Assumptions, AxleSlip, Prices, Range, cost_a_year, cost_of_leaving
+from alignment.model.vehicle import SIDES
 from alignment.simulate.lives import made_up_life
 from alignment.words.years import say_ahead, say_does
 
@@ -162,6 +165,25 @@ class Words(unittest.TestCase):
         self.assertAlmostEqual(wear.u, np.sqrt(covariance[0, 0]))
         self.assertIsNone(wear_of(depths[:1], 2.0))
         self.assertIsNone(wear_of([Depth(0, 5.0), Depth(20_000, 5.1)], 2.0), "it did not wear")
+
+
+class Cost(unittest.TestCase):
+    def test_a_year_costs_the_tyres_that_are_bought_sooner_and_the_fuel(self):
+        # 30,000 km a year on tyres of 60,000 km: half a set a year; of 10 % of a life lost, 0.5 / 0.9.
+        sure = Assumptions(
+            life_km=Range(60_000, 60_000),
+            life_lost=Range(0.1, 0.1),
+            fuel=Range(0.01, 0.01),
+            fuel_l_per_100km=10.0,
+            free_slip=1.0,
+        )
+        slip = AxleSlip(1, dict.fromkeys(SIDES, Estimate(2.0, 0.0)), None)  # one m/km beyond what costs nothing
+        year = cost_a_year(cost_of_leaving([slip], sure), sure, Prices(100.0, 2.0, {1: 4}), 30_000)
+        expected = 4 * 100 * (0.5 / 0.9 - 0.5) + 30_000 / 100 * 10 * 0.01 * 2 * 2.0
+        self.assertAlmostEqual(year.low, expected)
+        self.assertAlmostEqual(year.high, expected)
+        wide = cost_a_year(cost_of_leaving([slip]), Assumptions(), Prices(100.0, 2.0, {1: 4}), 30_000)
+        self.assertLess(wide.low, wide.high)
 
 
 class Lives(unittest.TestCase):

@@ -188,6 +188,7 @@ PLACES = {
     "fleets": "reports:fleets",
     "fleet": "door:fleet",
     "years": "years:vehicle",
+    "fleet-years": "years:fleet",
     "questions": "door:report-questions",
     "asked": "door:waiting",
     "devices": "devices:kit",

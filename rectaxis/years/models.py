@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from rectaxis.common.models import Record
-from rectaxis.fleets.models import Vehicle
+from rectaxis.fleets.models import Fleet, Vehicle
 
 
 class Happening(Record):
@@ -42,3 +42,20 @@ class Happening(Record):
     def moves(self) -> bool:
         """Whether it may have moved an angle at once."""
         return self.kind in (self.Kind.REPAIR, self.Kind.STRIKE, self.Kind.RECALL) or self.renewed
+
+
+class Reckoning(Record):
+    """What a fleet reckons with: its own prices and habits; the rest stays as assumed."""
+
+    fleet = models.OneToOneField(Fleet, on_delete=models.CASCADE, related_name="reckoning")
+    money = models.CharField("money, as it is written", max_length=8, default="€")
+    tyre_price = models.FloatField("price of a tyre", default=320.0)
+    fuel_price = models.FloatField("price of a litre of fuel", default=1.7)
+    fuel_l_per_100km = models.FloatField("fuel, litres in 100 km", default=12.0)
+    life_km = models.PositiveIntegerField("what a tyre lasts on a straight vehicle, km", default=70_000)
+    km_a_year = models.PositiveIntegerField(
+        "km a year, for vehicles of which no two odometers are known", default=30_000
+    )
+
+    def __str__(self) -> str:
+        return f"What {self.fleet} reckons with"

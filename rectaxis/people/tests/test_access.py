@@ -90,6 +90,7 @@ PAGES = {
     "reports:summary": (200, 200, 200, 200),
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
+    **dict.fromkeys(("years:fleet", "years:fleet-file", "years:reckon-with"), (200, 200, 200, NO)),
     "years:vehicle": (200, 200, 200, NO),
     "years:note": (200, 200, 200, NO),
     "years:picture": (404, 404, 404, NO),  # it has none
@@ -258,6 +259,8 @@ class Access(TestCase):
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
             **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
             **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
+            **{f"years:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "reckon-with")},
+            "years:fleet-file": {"pk": self.done.vehicle.fleet_id, "ending": "csv"},
             "years:vehicle": {"pk": self.done.vehicle_id},
             "years:note": {"pk": self.done.vehicle_id},
             **{f"years:{name}": {"pk": self.happening.pk} for name in ("picture", "drop")},

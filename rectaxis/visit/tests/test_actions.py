@@ -77,6 +77,7 @@ from rectaxis.visit.actions.sign_report import sign_report
 from rectaxis.visit.actions.take_shot import leave_out_shot, see_simulated, take_over_sighting, take_shot
 from rectaxis.visit.actions.throw_away_learned import throw_away_learned
 from rectaxis.years.actions.note_happening import note_happening, take_back
+from rectaxis.years.actions.set_reckoning import set_reckoning
 from tests.demo import put_out_the_demo
 
 SLOT = "before/outboard_pair/2/left_mm"
@@ -199,6 +200,7 @@ OTHERS = {
     ask_for_visit: (lambda p, v: ask_for_visit(p, v, "It pulls"), ASKS),
     note_happening: (lambda p, v: note_happening(p, v, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"), ASKS),
     take_back: (lambda p, v: take_back(p, a_happening(v)), ASKS),
+    set_reckoning: (lambda p, v: set_reckoning(p, v.fleet, tyre_price=200.0), ASKS),
     settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
     ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), ASKS),
     answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),

@@ -1,0 +1,27 @@
+"""What the worker reckons: a vehicle's years, when its report is sealed or corrected."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.dispatch import receiver
+from procrastinate.contrib.django import app
+
+from rectaxis.fleets.models import Vehicle
+from rectaxis.record.models import Job
+from rectaxis.record.signals import job_closed, report_corrected
+from rectaxis.years.standing import reckon
+
+
+@receiver([job_closed, report_corrected])
+def reckon_soon(job: Job, **_: Any) -> None:
+    """Let the worker reckon the vehicle."""
+    app.configure_task("reckon_vehicle", queue="reports").defer(vehicle=str(job.vehicle_id))
+
+
+@app.task(name="reckon_vehicle", queue="reports")
+def reckon_vehicle(vehicle: str) -> None:
+    """Reckon and keep what a fleet's page shows of a vehicle."""
+    found = Vehicle.objects.select_related("fleet").filter(pk=vehicle).first()
+    if found is not None:
+        reckon(found)

@@ -1,0 +1,107 @@
+"""A fleet over the years: who needs a visit most, what that costs in its own prices, and the same taken away as a sheet."""
+
+import csv
+import io
+import re
+from unittest.mock import patch
+
+import openpyxl
+from django.core.cache import cache
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from rectaxis.demo.years import STORIES, make_years
+from rectaxis.fleets.models import Fleet, Vehicle
+from rectaxis.people.models import User
+from rectaxis.years import standing
+from rectaxis.years.standing import needs_of
+from rectaxis.years.tasks import reckon_vehicle
+from tests.demo import put_out_the_demo
+
+
+class FleetOverTheYears(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.mara, cls.edda = (User.objects.get(username=name) for name in ("mara", "post"))
+        make_years(cls.mara, STORIES[:3])
+        cls.fleet = cls.edda.fleet
+
+    def setUp(self):
+        cache.clear()
+        self.addCleanup(cache.clear)
+        self.client.force_login(self.edda)
+        self.page = f"/fleets/{self.fleet.pk}/years/"
+
+    def needs(self):
+        return {need.vehicle.unit: need for need in needs_of(self.fleet, timezone.localdate())}
+
+    def test_the_unsafe_comes_first_then_the_likeliest_to_be_outside_and_what_was_never_measured_last(self):
+        units = list(self.needs())
+        self.assertEqual(units[0], "Van 2")
+        measured = [need.chance for need in self.needs().values() if need.chance is not None]
+        self.assertEqual(measured, sorted(measured, reverse=True))
+        self.assertLess(units.index("Van 3"), units.index("Van 14"))
+        page = self.client.get(self.page)
+        for words in ("% , front", "not known", "a year</b>, by their toe alone", "give or take a quarter"):
+            self.assertContains(page, words.replace("% ,", "%,"))
+
+    def test_it_is_reckoned_once_until_something_is_sealed_or_noted_and_the_rest_is_left_to_the_worker(self):
+        self.needs()
+        with patch.object(standing, "years_of", side_effect=AssertionError("it is kept")):
+            self.needs()
+        van = Vehicle.objects.get(unit="Van 3")
+        van.happenings.update(taken_back=True)
+        with patch.object(standing, "_HERE", 0):
+            self.assertTrue(self.needs()["Van 3"].waiting)
+            self.assertContains(self.client.get(self.page), "being reckoned")
+            reckon_vehicle(str(van.pk))
+            self.assertFalse(self.needs()["Van 3"].waiting)
+
+    def test_prices_of_its_own_change_what_it_costs_and_what_is_no_price_is_refused(self):
+        address, given = (
+            f"{self.page}prices/",
+            {"money": "kr", "fuel_price": "1.5", "fuel_l_per_100km": "11", "life_km": "60000", "km_a_year": "20000"},
+        )
+        before = self.needs()["Van 3"].cost
+        self.assertContains(
+            self.client.post(address, given | {"tyre_price": "-3"}), "Expected more than 0", status_code=422
+        )
+        self.assertEqual(self.client.post(address, given | {"tyre_price": "3200"}).status_code, 302)
+        self.assertGreater(self.needs()["Van 3"].cost.high, before.high)
+        self.assertContains(self.client.get(self.page), "3,200 kr")
+
+    def test_the_list_is_narrowed_and_taken_away_as_it_is_shown_and_no_cell_is_a_formula(self):
+        Vehicle.objects.filter(unit="Van 5").update(unit="=1+1", yard="Upper Holm")
+        shown = self.client.get(self.page, {"yard": "Upper Holm"})
+        self.assertNotContains(shown, "Van 3<")
+        lines = list(
+            csv.DictReader(io.StringIO(self.client.get(f"{self.page}vehicles.csv").content.decode("utf-8-sig")))
+        )
+        self.assertEqual(len(lines), self.fleet.vehicles.count())
+        self.assertIn("'=1+1", {line["Vehicle"] for line in lines})
+        book = openpyxl.load_workbook(io.BytesIO(self.client.get(f"{self.page}vehicles.xlsx?q=van+3").content))
+        rows = list(book.active.values)
+        self.assertEqual({row[0] for row in rows[1:]}, {"Van 3", "Van 30"})
+        chance = next(row[5] for row in rows if row[0] == "Van 3")
+        self.assertEqual(chance, self.needs()["Van 3"].chance)
+        self.assertEqual(self.client.get(f"{self.page}vehicles.pdf").status_code, 404)
+
+    def test_a_page_of_many_asks_as_few_questions_as_one_of_few(self):
+        def asked():
+            with CaptureQueriesContext(connection) as found:
+                self.client.get(self.page)
+            return len([one for one in found.captured_queries if not re.search(r'"cache"', one["sql"])])
+
+        asked()
+        few = asked()
+        layout = Vehicle.objects.get(unit="Van 3").layout
+        Vehicle.objects.bulk_create(Vehicle(fleet=self.fleet, unit=f"New {n}", layout=layout) for n in range(40))
+        self.assertEqual(asked(), few)
+
+    def test_nothing_of_another_fleet(self):
+        other = Fleet.objects.exclude(pk=self.fleet.pk).first()
+        for address in ("", "vehicles.csv", "prices/"):
+            self.assertEqual(self.client.get(f"/fleets/{other.pk}/years/{address}").status_code, 403)
