@@ -75,7 +75,7 @@ def make_years(person: User, stories: Sequence[Story] = STORIES, seed: int = 201
     """Vehicles with a visit or two in each of the years past. The business's numbers are not used: these reports are of before them."""
     rng = np.random.default_rng(seed)
     fleets = list(Fleet.objects.order_by("pk"))
-    kits = [Kit.objects.get(code=code) for code in ("flag_lasers", "mirror_lasers")]
+    kits = [Kit.objects.get(code=code) for code in ("flag_lasers", "mirror_lasers", "wheel_heads")]
     return [_live(rng, person, fleets[story.fleet], kits, story) for story in stories]
 
 
@@ -114,7 +114,9 @@ def _live(rng: Generator, person: User, fleet: Fleet, kits: Sequence[Kit], story
                     vehicle=vehicle, day=(when - dt.timedelta(days=25)).date(), odometer=int(km - 1_800), kind=kind, what=what, axle=axle,
                     renewed=renewed, by=person,
                 )  # fmt: skip
-        _visit(rng, person, vehicle, kits[int(rng.integers(2))], when, km, tread, spec, truth, reads_high=kits[1])
+        _visit(
+            rng, person, vehicle, kits[int(rng.integers(len(kits)))], when, km, tread, spec, truth, reads_high=kits[1]
+        )
     return vehicle
 
 

@@ -189,6 +189,7 @@ PLACES = {
     "fleet": "door:fleet",
     "years": "years:vehicle",
     "fleet-years": "years:fleet",
+    "practice": "years:practice",
     "questions": "door:report-questions",
     "asked": "door:waiting",
     "devices": "devices:kit",

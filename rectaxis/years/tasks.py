@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import transaction
 from django.dispatch import receiver
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from rectaxis.fleets.models import Vehicle
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed, report_corrected
+from rectaxis.years.practice import reckon_kits
 from rectaxis.years.standing import reckon
 
 
@@ -17,6 +20,22 @@ from rectaxis.years.standing import reckon
 def reckon_soon(job: Job, **_: Any) -> None:
     """Let the worker reckon the vehicle."""
     app.configure_task("reckon_vehicle", queue="reports").defer(vehicle=str(job.vehicle_id))
+
+
+@app.periodic(cron="20 3 * * *")
+@app.task(name="reckon_kits", queue="reports", queueing_lock="reckon_kits")
+def reckon_kits_soon(timestamp: int = 0) -> None:  # noqa: ARG001 - the queue says for when it is
+    """Reckon what kits differ by: each night, and when somebody asks for whom it is too old."""
+    reckon_kits()
+
+
+def ask_for_kits() -> None:
+    """Ask the worker for it, once."""
+    try:
+        with transaction.atomic():
+            app.configure_task("reckon_kits", queue="reports", queueing_lock="reckon_kits").defer()
+    except AlreadyEnqueued:
+        return
 
 
 @app.task(name="reckon_vehicle", queue="reports")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from uuid import UUID
 
 from django.contrib import messages
@@ -20,6 +21,8 @@ from rectaxis.years.actions.note_happening import note_happening, take_back
 from rectaxis.years.chart import letters
 from rectaxis.years.forms import HappeningForm
 from rectaxis.years.models import Happening
+from rectaxis.years.practice import SOON, kits_told, reckoned_at, seen_again, took
+from rectaxis.years.tasks import ask_for_kits
 from rectaxis.years.told import LEAST_TREAD_MM, angles, next_due, tyres
 from rectaxis.years.tracks import years_of
 
@@ -48,6 +51,19 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
                      if one.get("installed")],
     }  # fmt: skip
     return render(request, "years/of_vehicle.html" if request.htmx else "years/vehicle.html", context)
+
+
+@require_GET
+def practice(request: Request) -> HttpResponse:
+    """How the business's own work did: its kits, what had to be seen again, how long jobs take."""
+    demand(allowed=may_work(request.user))
+    made = reckoned_at()
+    if made is None or timezone.now() - made > dt.timedelta(days=1):
+        ask_for_kits()
+    context = {
+        "made": made, "kits": kits_told(request.user.angle_style, timezone.localdate()), "again": seen_again(), "soon": SOON.days, "took": took(),
+    }  # fmt: skip
+    return render(request, "years/practice.html", context)
 
 
 def note(request: Request, pk: UUID) -> HttpResponse:

@@ -91,6 +91,7 @@ PAGES = {
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
     **dict.fromkeys(("years:fleet", "years:fleet-file", "years:reckon-with"), (200, 200, 200, NO)),
+    "years:practice": (200, 200, NO, NO),
     "years:vehicle": (200, 200, 200, NO),
     "years:note": (200, 200, 200, NO),
     "years:picture": (404, 404, 404, NO),  # it has none
@@ -196,6 +197,7 @@ PLAIN = {
     "reports:fleets",
     "people:preferences",
     "people:password",
+    "years:practice",
     "account_reauthenticate",
     *("mfa_index", "mfa_reauthenticate", "mfa_activate_totp", "mfa_deactivate_totp", "mfa_generate_recovery_codes"),
     *("mfa_view_recovery_codes", "mfa_download_recovery_codes"),

@@ -1,0 +1,156 @@
+"""How the business's own work did: kits that read apart, vehicles that had to be seen again soon, how long a job takes."""
+
+from __future__ import annotations
+
+import datetime as dt
+import statistics
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from django.core.cache import cache
+from django.db.models import Count, Max, Min, Q
+from django.utils import timezone
+
+from alignment.history.life import Life
+from alignment.history.readers import Apart, apart
+from alignment.quantities import QUANTITIES, say, say_size
+from rectaxis.fleets.models import Vehicle
+from rectaxis.kits.models import Kit
+from rectaxis.record.models import CLOSED, Job
+from rectaxis.years.tracks import years_of
+
+_KEY, _KEPT_S = "kits-apart-1", 30 * 24 * 3600
+_MOST_VEHICLES = 150
+"""So many vehicles, those measured last, tell what kits differ by: enough to tell hundredths of a degree."""
+SOON = dt.timedelta(days=60)
+"""A vehicle that is measured again sooner than this was probably not right."""
+_LONGEST = dt.timedelta(hours=12)
+"""A job that was open longer lay about, and says nothing of how long the work takes."""
+_FEWEST = 3
+
+
+@dataclass(frozen=True)
+class KitTold:
+    """A kit, how long its certificate holds, and what is said of how it reads; ``odd`` where it reads apart."""
+
+    kit: Kit
+    days: int | None
+    lines: tuple[str, ...]
+    odd: bool
+
+
+@dataclass(frozen=True)
+class Again:
+    """Of how many visits of a technician the vehicle was measured again within ``SOON``."""
+
+    name: str
+    visits: int
+    again: int
+
+
+@dataclass(frozen=True)
+class Took:
+    """How long jobs took with a kit on a group of vehicles: the middle one, in minutes, of how many."""
+
+    group: str
+    kit: str
+    minutes: int
+    jobs: int
+
+
+def kits_told(style: str, today: dt.date) -> list[KitTold]:
+    """Every kit in use, with what is known of how it reads against the others."""
+    found = _apart()
+    told = []
+    for kit in Kit.objects.filter(retired=False).order_by("name"):
+        of_kit = [
+            (quantity, one, all_of) for quantity, all_of in found.items() for one in all_of if one.name == kit.name
+        ]
+        lines = [(_line(quantity, one, all_of, style), one.said) for quantity, one, all_of in of_kit]
+        days = (kit.certified_until - today).days if kit.certified_until else None
+        told.append(KitTold(kit, days, tuple(line for line, _ in lines), any(odd for _, odd in lines)))
+    return sorted(told, key=lambda one: (not one.odd, not one.lines, one.kit.name))
+
+
+def _line(quantity: str, one: Apart, all_of: Sequence[Apart], style: str) -> str:
+    label, doubt = QUANTITIES[quantity].label, say_size(quantity, 2 * one.u, style)
+    if one.said and len(all_of) == 2:  # noqa: PLR2004 - of two nobody knows which is right
+        other = next(name for name in (each.name for each in all_of) if name != one.name)
+        apart_by = say_size(quantity, 2 * one.value, style)
+        return f"{label}: reads {apart_by} apart from {other}, and which of them is right is not told. Have it checked."
+    if one.said:
+        return f"{label}: reads {say(quantity, one.value, style)} more than the others (± {doubt}, by {one.lives} angles). Have it checked."
+    return (
+        f"{label}: within {say_size(quantity, abs(one.value) + 2 * one.u, style)} of the others, by {one.lives} angles"
+    )
+
+
+def reckoned_at() -> dt.datetime | None:
+    """When it was reckoned last what kits differ by; None where it was not."""
+    kept: tuple[dt.datetime, dict[str, list[Apart]]] | None = cache.get(_KEY)
+    return kept[0] if kept else None
+
+
+def reckon_kits() -> dict[str, list[Apart]]:
+    """Reckon what kits differ by, for each quantity, and keep it. Takes seconds to minutes: the worker's."""
+    found = {quantity: told for quantity, lives in _lives().items() if (told := apart(lives))}
+    cache.set(_KEY, (timezone.now(), found), _KEPT_S)
+    return found
+
+
+def _apart() -> dict[str, list[Apart]]:
+    kept: tuple[dt.datetime, dict[str, list[Apart]]] | None = cache.get(_KEY)
+    return kept[1] if kept else {}
+
+
+def _lives() -> dict[str, list[Life]]:
+    """Lives that more than one kit read, by quantity."""
+    several = (
+        Vehicle.objects.annotate(
+            kits=Count("jobs__kit", filter=Q(jobs__status__in=CLOSED), distinct=True), last=Max("jobs__planned_at", filter=Q(jobs__status__in=CLOSED))
+        )
+        .filter(kits__gt=1).select_related("fleet").order_by("-last")[:_MOST_VEHICLES]
+    )  # fmt: skip
+    found: dict[str, list[Life]] = {}
+    for vehicle in several:
+        for track in years_of(vehicle).tracks:
+            if len({look.kit for look in track.looks}) > 1:
+                found.setdefault(track.quantity, []).append(Life(track.looks))
+    return found
+
+
+def seen_again() -> list[Again]:
+    """By technician, of how many of their visits the vehicle was measured again soon."""
+    visits: dict[object, list[tuple[dt.datetime, str]]] = {}
+    done = Job.objects.filter(status=Job.Status.DONE).select_related("technician").order_by("vehicle_id", "planned_at")
+    for job in done:
+        visits.setdefault(job.vehicle_id, []).append((job.planned_at, job.technician.shown_name))
+    counts: dict[str, list[int]] = {}
+    for of in visits.values():
+        for number, (when, name) in enumerate(of):
+            count = counts.setdefault(name, [0, 0])
+            count[0] += 1
+            count[1] += number + 1 < len(of) and of[number + 1][0] - when < SOON
+    return [Again(name, visits, again) for name, (visits, again) in sorted(counts.items())]
+
+
+def took() -> list[Took]:
+    """How long jobs take, by group of vehicle and kit, from the first to the last number that was typed: for planning the day."""
+    spans: dict[tuple[str, str], list[float]] = {}
+    for group, kit, begun, ended in _spans():
+        if ended - begun < _LONGEST:
+            spans.setdefault((group, kit), []).append((ended - begun).total_seconds() / 60)
+    return [
+        Took(group, kit, round(statistics.median(of)), len(of))
+        for (group, kit), of in sorted(spans.items())
+        if len(of) >= _FEWEST
+    ]
+
+
+def _spans() -> Iterable[tuple[str, str, dt.datetime, dt.datetime]]:
+    jobs = Job.objects.filter(status=Job.Status.DONE, kit__isnull=False).annotate(
+        begun=Min("entry_set__at"), ended=Max("entry_set__at")
+    )
+    for group, kit, begun, ended in jobs.values_list("layout__group", "kit__name", "begun", "ended"):
+        if begun and ended:
+            yield group or "van", kit, begun, ended

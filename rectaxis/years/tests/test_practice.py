@@ -1,0 +1,79 @@
+"""How the work did: a kit that reads high is said, what was seen again soon is counted, how long jobs take is the middle one."""
+
+import datetime as dt
+
+from django.core.cache import cache
+from django.test import TestCase
+from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
+from uuid6 import uuid7
+
+from rectaxis.demo.years import READS_HIGH, make_years
+from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
+from rectaxis.record.models import Entry, Job
+from rectaxis.years import practice
+from rectaxis.years.practice import kits_told, seen_again, took
+from rectaxis.years.tasks import reckon_kits_soon
+from tests.demo import put_out_the_demo
+
+
+class Practice(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.mara = User.objects.get(username="mara")
+        make_years(cls.mara)
+        cls.high = Kit.objects.get(code="mirror_lasers")
+
+    def setUp(self):
+        cache.clear()
+        self.addCleanup(cache.clear)
+
+    def test_the_kit_that_reads_high_is_said_and_no_other_once_the_worker_has_reckoned_it(self):
+        self.client.force_login(self.mara)
+        for _ in range(2):
+            self.assertContains(self.client.get("/kits/agreement/"), "being reckoned")
+        self.assertEqual(ProcrastinateJob.objects.filter(task_name="reckon_kits").count(), 1)
+        reckon_kits_soon()
+        self.assertContains(self.client.get("/kits/agreement/"), "Have it checked")
+        told = kits_told("deg", timezone.localdate())
+        self.assertEqual([one.kit for one in told if one.odd], [self.high])
+        (line,) = [line for line in told[0].lines if "Have it checked" in line]
+        found = practice._apart()["camber_deg"]
+        odd = next(one for one in found if one.name == self.high.name)
+        self.assertLess(abs(odd.value - READS_HIGH), 4 * odd.u)
+        self.assertIn(f"camber: reads {odd.value:.2f}° leaning out more than the others", line)
+
+    def test_a_vehicle_that_is_measured_again_within_two_months_counts_for_who_was_there_before(self):
+        before = {one.name: (one.visits, one.again) for one in seen_again()}["Mara Tolland"]
+        last = Job.objects.filter(vehicle__unit="Van 15", status="done").latest("planned_at")
+        last.pk, last._state.adding = uuid7(), True
+        last.planned_at += dt.timedelta(days=20)
+        last.technician = User.objects.create_user("orla", first_name="Orla", last_name="Fenn", role="technician")
+        last.save()
+        after = {one.name: (one.visits, one.again) for one in seen_again()}
+        self.assertEqual(after["Mara Tolland"], (before[0], before[1] + 1))
+        self.assertEqual(after["Orla Fenn"], (1, 0))
+
+    def test_how_long_a_job_takes_is_the_middle_of_three_or_more_and_one_left_open_does_not_count(self):
+        jobs = list(Job.objects.filter(vehicle__unit="Coach 4", status="done").order_by("planned_at")[:4])
+        Job.objects.filter(pk__in=[job.pk for job in jobs]).update(kit=self.high)
+        for job, minutes in zip(jobs, (40, 50, 70, 1000), strict=True):
+            for at in (job.planned_at, job.planned_at + dt.timedelta(minutes=minutes)):
+                entry = Entry.objects.create(
+                    pk=uuid7(),
+                    job=job,
+                    by=self.mara,
+                    sequence=90 + minutes + at.minute,
+                    slot="arrive/odometer",
+                    typed="1",
+                )
+                Entry.objects.filter(pk=entry.pk).update(at=at)
+        (coach,) = [one for one in took() if one.group == "bus"]
+        self.assertEqual((coach.kit, coach.minutes, coach.jobs), (self.high.name, 50, 3))
+
+    def test_the_page_is_for_those_who_work_here(self):
+        for name, expected in (("mara", 200), ("jonah", 200), ("post", 403)):
+            self.client.force_login(User.objects.get(username=name))
+            self.assertEqual(self.client.get("/kits/agreement/").status_code, expected)
