@@ -11,7 +11,7 @@ ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "history", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
 APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
-        "years", "post", "door", "demo"]  # fmt: skip
+        "years", "post", "door", "exchange", "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
 ROOM = 1 / 3
 

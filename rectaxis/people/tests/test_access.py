@@ -17,6 +17,7 @@ from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
 from rectaxis.door.actions.ask_for_visit import ask_for_visit
 from rectaxis.door.actions.ask_question import ask_question
+from rectaxis.exchange.actions.read_list import read_list
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
@@ -91,6 +92,8 @@ PAGES = {
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
     **dict.fromkeys(("years:fleet", "years:fleet-file", "years:reckon-with"), (200, 200, 200, NO)),
+    "exchange:lists": (200, 200, NO, NO),
+    "exchange:list": (200, 200, NO, NO),
     "years:practice": (200, 200, NO, NO),
     "years:vehicle": (200, 200, 200, NO),
     "years:note": (200, 200, 200, NO),
@@ -142,6 +145,7 @@ WRITES = {
     "stages:marks": (422, NO, NO, NO),
     "reports:ask-batch": (302, 302, 302, 302),
     "reports:cancel-batch": (302, 404, 404, 404),
+    **dict.fromkeys(("exchange:columns", "exchange:take", "exchange:undo"), (302, 302, NO, NO)),
     "years:drop": (302, 404, 404, 404),  # the first to ask has taken it back
     "door:advice": (302, 302, 302, NO),
     "door:question": (302, 302, 302, NO),
@@ -198,6 +202,7 @@ PLAIN = {
     "people:preferences",
     "people:password",
     "years:practice",
+    "exchange:lists",
     "account_reauthenticate",
     *("mfa_index", "mfa_reauthenticate", "mfa_activate_totp", "mfa_deactivate_totp", "mfa_generate_recovery_codes"),
     *("mfa_view_recovery_codes", "mfa_download_recovery_codes"),
@@ -234,6 +239,7 @@ class Access(TestCase):
         statement.save()
         cls.batch = make_batch(cls.people[0], Wanted(), "zip")
         cls.wish = ask_for_visit(cls.people[2], cls.done.vehicle, "It pulls")
+        cls.list = read_list(cls.people[0], "fleets", "a.csv", b"Name\nGull Freight\n")
         cls.happening = note_happening(
             cls.people[2], cls.done.vehicle, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"
         )
@@ -262,6 +268,7 @@ class Access(TestCase):
             **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
             **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
             **{f"years:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "reckon-with")},
+            **{f"exchange:{name}": {"pk": self.list.pk} for name in ("list", "columns", "take", "undo")},
             "years:fleet-file": {"pk": self.done.vehicle.fleet_id, "ending": "csv"},
             "years:vehicle": {"pk": self.done.vehicle_id},
             "years:note": {"pk": self.done.vehicle_id},

@@ -31,6 +31,8 @@ from rectaxis.devices.models import Calibration, Device, HeldShot, SelfCheck, Si
 from rectaxis.door.actions.answer_advice import answer_advice
 from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
 from rectaxis.door.actions.ask_question import answer_question, ask_question
+from rectaxis.exchange.actions.read_list import read_list, say_columns, take_list, undo_list
+from rectaxis.exchange.models import Import
 from rectaxis.fleets.actions.add_fleet import add_fleet
 from rectaxis.fleets.actions.add_vehicle import add_vehicle
 from rectaxis.fleets.actions.change_fleet import change_fleet
@@ -201,6 +203,10 @@ OTHERS = {
     note_happening: (lambda p, v: note_happening(p, v, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"), ASKS),
     take_back: (lambda p, v: take_back(p, a_happening(v)), ASKS),
     set_reckoning: (lambda p, v: set_reckoning(p, v.fleet, tyre_price=200.0), ASKS),
+    read_list: (lambda p, _: read_list(p, "fleets", "a.csv", A_LIST), WORKS_HERE),
+    say_columns: (lambda p, _: say_columns(p, a_list(), ["name"], {}), WORKS_HERE),
+    take_list: (lambda p, _: take_list(p, a_list(), leave_out=False), WORKS_HERE),
+    undo_list: (lambda p, _: undo_list(p, a_list("done")), WORKS_HERE),
     settle_request: (lambda p, v: settle_request(p, a_wish(v), "Planned for Monday"), WORKS_HERE),
     ask_question: (lambda p, _: ask_question(p, Job.objects.get(vehicle__unit="Van 9"), "Why?"), ASKS),
     answer_question: (lambda p, _: answer_question(p, a_question(), "Because."), WORKS_HERE),
@@ -258,6 +264,15 @@ def a_happening(vehicle):
     return note_happening(
         User.objects.get(username="post"), vehicle, day=dt.date(2026, 5, 5), kind="other", what="A note"
     )
+
+
+A_LIST = b"Name\nGull Freight\n"
+
+
+def a_list(status="read"):
+    made = read_list(User.objects.get(username="mara"), "fleets", "a.csv", A_LIST)
+    Import.objects.filter(pk=made.pk).update(status=status)
+    return made
 
 
 def a_question():

@@ -1,0 +1,1 @@
+"""What can be done with a list: one file for each deed."""

@@ -1,0 +1,34 @@
+"""Taking a list: the worker's."""
+
+from __future__ import annotations
+
+from django.db import IntegrityError, transaction
+from procrastinate.contrib.django import app
+
+from rectaxis.common.locks import locking
+from rectaxis.exchange.kinds import KINDS
+from rectaxis.exchange.kinds.base import NEW
+from rectaxis.exchange.mapping import looked_at
+from rectaxis.exchange.models import Import
+
+
+@app.task(name="take_list", queue="reports")
+def take_list(key: str) -> None:
+    """Make what is new in a list, all or nothing; again, it does nothing more."""
+    try:
+        with transaction.atomic():
+            made = locking(Import).select_related("by").get(pk=key)
+            if made.status != Import.Status.WAITING:
+                return
+            lines = [line for line in looked_at(made) if line.becomes == NEW]
+            made.made = KINDS[made.kind].make(lines, made.by)
+            made.status, made.said = (
+                Import.Status.DONE,
+                f"{len(lines)} of {len(made.lines)} lines were new, and were taken.",
+            )
+            made.save(update_fields=["made", "status", "said"])
+    except IntegrityError:
+        Import.objects.filter(pk=key).update(
+            status=Import.Status.FAILED,
+            said="Something in it was entered by somebody else in the same moment. Nothing was taken: read the list again.",
+        )

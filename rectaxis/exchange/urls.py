@@ -1,0 +1,14 @@
+"""Addresses of lists that are read in."""
+
+from django.urls import path
+
+from rectaxis.exchange import views
+
+app_name = "exchange"
+urlpatterns = [
+    path("lists/", views.lists, name="lists"),
+    path("lists/<uuid:pk>/", views.one, name="list"),
+    path("lists/<uuid:pk>/columns/", views.columns, name="columns"),
+    path("lists/<uuid:pk>/take/", views.take, name="take"),
+    path("lists/<uuid:pk>/undo/", views.undo, name="undo"),
+]
