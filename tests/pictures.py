@@ -5,6 +5,7 @@ from pathlib import Path
 
 from alignment.simulate.truth import random_truth
 from rectaxis.demo.doing import look_over, read_all
+from rectaxis.demo.years import STORIES, make_years
 from rectaxis.fleets.layout import Layout
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Shot, Sighting
@@ -55,8 +56,9 @@ class Pictures(BrowserTestCase):
         phone.goto(f"/jobs/{job.pk}/read/")
         self.shoot(phone, "read-phone")
         User.objects.filter(pk=mara.pk).update(theme="night")
-        page.goto(f"/jobs/{car.pk}/read/?setup=1")
-        self.shoot(page, "read-night")
+        struck = make_years(mara, STORIES[:1])[0]
+        page.goto(f"/vehicles/{struck.pk}/years/")
+        self.shoot(page, "years-night")
         User.objects.filter(pk=mara.pk).update(theme="day")
         seal_phase(mara, job, Phase.BEFORE)
         page.goto(f"/jobs/{job.pk}/set/")

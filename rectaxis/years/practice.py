@@ -73,6 +73,8 @@ def kits_told(style: str, today: dt.date) -> list[KitTold]:
 
 
 def _line(quantity: str, one: Apart, all_of: Sequence[Apart], style: str) -> str:
+    if not one.u:
+        return f"{QUANTITIES[quantity].label}: the middle one of {len(all_of)} kits, by {one.lives} angles"
     label, doubt = QUANTITIES[quantity].label, say_size(quantity, 2 * one.u, style)
     if one.said and len(all_of) == 2:  # noqa: PLR2004 - of two nobody knows which is right
         other = next(name for name in (each.name for each in all_of) if name != one.name)
