@@ -1,6 +1,7 @@
 """The office invites a fleet's manager, who reads and answers on a phone; the office takes a month's reports away."""
 
 import io
+import json
 import re
 from unittest.mock import patch
 
@@ -9,13 +10,17 @@ from django.test import override_settings
 from django.utils import timezone
 from pypdf import PdfReader
 
+from rectaxis.demo.years import STORIES, make_years
 from rectaxis.door.models import AdviceAnswer, VisitRequest
+from rectaxis.exchange.actions.read_list import read_list
+from rectaxis.people.models import User
 from rectaxis.post.models import Letter
 from rectaxis.post.send import send
 from rectaxis.record.models import Job
 from rectaxis.reports import tasks
 from rectaxis.reports.models import Batch
 from tests.browser import BrowserTestCase, expect
+from tests.test_phone import FINGER_PX, SMALL_TARGETS
 
 PHONE = {"width": 390, "height": 844}
 
@@ -42,6 +47,23 @@ class FleetDoor(BrowserTestCase):
         self.reads_and_answers(phone, done)
         self.is_answered(office, phone)
         self.takes_the_month(office, done)
+
+    def test_pages_of_years_lists_and_second_factors_are_accessible_and_fit_a_narrow_phone(self):
+        mara = User.objects.get(username="mara")
+        struck = make_years(mara, STORIES[:1])[0]
+        made = read_list(mara, "vehicles", "a.csv", b"Fleet,Unit,Pattern\nHarbour Post,Van 70,Van\nNobody,x,van\n")
+        page = self.sign_in()
+        for address in (
+            f"/vehicles/{struck.pk}/years/", f"/vehicles/{struck.pk}/note/", f"/fleets/{struck.fleet_id}/years/",
+            f"/fleets/{struck.fleet_id}/years/prices/", "/kits/agreement/", "/lists/", f"/lists/{made.pk}/", "/second-factor/", "/sign-in/again/",
+        ):  # fmt: skip
+            with self.subTest(address=address):
+                page.set_viewport_size({"width": 1280, "height": 800})
+                page.goto(address)
+                self.assert_accessible(page)
+                page.set_viewport_size({"width": 320, "height": 700})
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 320)
+                self.assertEqual(json.loads(page.evaluate(SMALL_TARGETS, FINGER_PX)), [])
 
     def invited(self, office):
         """The link that came to the manager's mailbox."""

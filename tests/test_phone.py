@@ -19,7 +19,7 @@ _SMALL_WORDS = """(least) => JSON.stringify([...document.querySelectorAll("svg.p
   .filter((text) => getComputedStyle(text).display !== "none")
   .map((text) => [text.textContent.trim(), parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a])
   .filter(([, size]) => size < least))"""
-_SMALL = """(least) => JSON.stringify([...document.querySelectorAll("button, select, a.go, a.plain, .choice, input:not([type=hidden], [type=radio], [type=checkbox], [type=range])")]
+SMALL_TARGETS = """(least) => JSON.stringify([...document.querySelectorAll("button, select, a.go, a.plain, .choice, input:not([type=hidden], [type=radio], [type=checkbox], [type=range])")]
   .filter((one) => one.offsetParent && !one.closest("svg, .visually-hidden, [hidden]"))
   .map((one) => [one.textContent.trim().slice(0, 30) || one.name || one.id, Math.round(one.getBoundingClientRect().height)])
   .filter(([, high]) => high && high < least))"""
@@ -86,7 +86,7 @@ class Phone(BrowserTestCase):
             page.wait_for_load_state("networkidle")
             with self.subTest(address=address):
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 320)
-                self.assertEqual(json.loads(page.evaluate(_SMALL, FINGER_PX)), [])
+                self.assertEqual(json.loads(page.evaluate(SMALL_TARGETS, FINGER_PX)), [])
                 order = page.evaluate("[...document.querySelectorAll('[tabindex]')].filter(e => e.tabIndex > 0).length")
                 self.assertEqual(order, 0, "the focus goes as the page is written")
                 self.assertEqual(json.loads(page.evaluate(_SMALL_WORDS, SMALLEST_WORD_PX)), [])
