@@ -45,3 +45,23 @@ class Import(Record):
     def lines(self) -> list[list[str]]:
         """Everything below the heads."""
         return list(self.table[1:])
+
+
+class Export(Record):
+    """A fleet's whole data as one file of open formats, for whoever asked for it."""
+
+    class Status(models.TextChoices):
+        WAITING = "waiting", "being made"
+        DONE = "done", "ready"
+
+    fleet = models.ForeignKey("fleets.Fleet", on_delete=models.CASCADE, related_name="exports")
+    status = models.CharField(max_length=8, choices=Status.choices, default=Status.WAITING)
+    file = models.CharField(max_length=200, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"Everything of {self.fleet}, {self.get_status_display()}"

@@ -1,7 +1,11 @@
-"""Taking a list: the worker's."""
+"""Taking lists and writing whole fleets: the worker's."""
 
 from __future__ import annotations
 
+import tempfile
+
+from django.core.files.base import File
+from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
 from procrastinate.contrib.django import app
 
@@ -9,7 +13,9 @@ from rectaxis.common.locks import locking
 from rectaxis.exchange.kinds import KINDS
 from rectaxis.exchange.kinds.base import NEW
 from rectaxis.exchange.mapping import looked_at
-from rectaxis.exchange.models import Import
+from rectaxis.exchange.models import Export, Import
+from rectaxis.exchange.whole import write_whole
+from rectaxis.people.access import may_see_fleet
 
 
 @app.task(name="take_list", queue="reports")
@@ -32,3 +38,17 @@ def take_list(key: str) -> None:
             status=Import.Status.FAILED,
             said="Something in it was entered by somebody else in the same moment. Nothing was taken: read the list again.",
         )
+
+
+@app.task(name="make_export", queue="reports")
+def make_export(key: str) -> None:
+    """Write a fleet's whole data into one file; for somebody who may no longer see it nothing is written."""
+    made = Export.objects.select_related("fleet", "by").get(pk=key)
+    if made.status != Export.Status.WAITING or not may_see_fleet(made.by, made.fleet_id):
+        return
+    place = f"exports/{made.pk}.zip"
+    with tempfile.TemporaryFile() as written:
+        write_whole(made.fleet, made.by, written)
+        if not default_storage.exists(place):
+            default_storage.save(place, File(written))
+    Export.objects.filter(pk=key).update(status=Export.Status.DONE, file=place)

@@ -10,5 +10,8 @@ urlpatterns = [
     path("lists/<uuid:pk>/", views.one, name="list"),
     path("lists/<uuid:pk>/columns/", views.columns, name="columns"),
     path("lists/<uuid:pk>/take/", views.take, name="take"),
+    path("fleets/<uuid:pk>/everything/", views.ask, name="ask"),
+    path("everything/<uuid:pk>/", views.whole, name="whole"),
+    path("everything/<uuid:pk>/fleet.zip", views.whole_file, name="whole-file"),
     path("lists/<uuid:pk>/undo/", views.undo, name="undo"),
 ]

@@ -6,17 +6,20 @@ from uuid import UUID
 
 from django import forms
 from django.contrib import messages
+from django.core.files.storage import default_storage
 from django.core.paginator import Paginator
-from django.http import HttpResponse
+from django.http import FileResponse, Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.exchange.actions.ask_for_export import ask_for_export
 from rectaxis.exchange.actions.read_list import read_list, say_columns, take_list, undo_list
 from rectaxis.exchange.kinds import KINDS
 from rectaxis.exchange.kinds.base import FAULTY, NEW, THERE
 from rectaxis.exchange.mapping import looked_at
-from rectaxis.exchange.models import Import
-from rectaxis.people.access import demand, may_work
+from rectaxis.exchange.models import Export, Import
+from rectaxis.fleets.models import Fleet
+from rectaxis.people.access import demand, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 
@@ -63,6 +66,37 @@ def one(request: Request, pk: UUID) -> HttpResponse:
         "shown": [field for field in kind.FIELDS if field.code in made.columns or field.code in made.usual or field.needed],
     }  # fmt: skip
     return render(request, "exchange/list.html", context)
+
+
+@require_POST
+def ask(request: Request, pk: UUID) -> HttpResponse:
+    """Ask for everything of a fleet."""
+    made = ask_for_export(request.user, get_object_or_404(Fleet, pk=pk))
+    return redirect("exchange:whole", pk=made.pk)
+
+
+def _own(request: Request, pk: UUID) -> Export:
+    """An export of the person's own, of a fleet that they may still see."""
+    made = get_object_or_404(Export.objects.select_related("fleet"), pk=pk, by=request.user)
+    demand(allowed=may_see_fleet(request.user, made.fleet_id))
+    return made
+
+
+@require_GET
+def whole(request: Request, pk: UUID) -> HttpResponse:
+    """How far it is."""
+    return render(
+        request, "exchange/whole_state.html" if request.htmx else "exchange/whole.html", {"made": _own(request, pk)}
+    )
+
+
+@require_GET
+def whole_file(request: Request, pk: UUID) -> HttpResponseBase:
+    """The file, once it is ready."""
+    made = _own(request, pk)
+    if made.status != Export.Status.DONE:
+        raise Http404
+    return FileResponse(default_storage.open(made.file), as_attachment=True, filename=f"fleet-{made.at:%Y-%m-%d}.zip")
 
 
 @require_POST

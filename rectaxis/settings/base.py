@@ -192,6 +192,7 @@ PLACES = {
     "fleet-years": "years:fleet",
     "practice": "years:practice",
     "lists": "exchange:lists",
+    "everything": "exchange:ask",
     "questions": "door:report-questions",
     "asked": "door:waiting",
     "devices": "devices:kit",

@@ -17,6 +17,7 @@ from rectaxis.demo.business import make_van
 from rectaxis.devices.models import Device
 from rectaxis.door.actions.ask_for_visit import ask_for_visit
 from rectaxis.door.actions.ask_question import ask_question
+from rectaxis.exchange.actions.ask_for_export import ask_for_export
 from rectaxis.exchange.actions.read_list import read_list
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
@@ -94,6 +95,8 @@ PAGES = {
     **dict.fromkeys(("years:fleet", "years:fleet-file", "years:reckon-with"), (200, 200, 200, NO)),
     "exchange:lists": (200, 200, NO, NO),
     "exchange:list": (200, 200, NO, NO),
+    "exchange:whole": (200, 404, 404, 404),  # only who asked for it
+    "exchange:whole-file": (404, 404, 404, 404),  # it is not ready
     "years:practice": (200, 200, NO, NO),
     "years:vehicle": (200, 200, 200, NO),
     "years:note": (200, 200, 200, NO),
@@ -146,6 +149,7 @@ WRITES = {
     "reports:ask-batch": (302, 302, 302, 302),
     "reports:cancel-batch": (302, 404, 404, 404),
     **dict.fromkeys(("exchange:columns", "exchange:take", "exchange:undo"), (302, 302, NO, NO)),
+    "exchange:ask": (302, 302, 302, NO),
     "years:drop": (302, 404, 404, 404),  # the first to ask has taken it back
     "door:advice": (302, 302, 302, NO),
     "door:question": (302, 302, 302, NO),
@@ -240,6 +244,7 @@ class Access(TestCase):
         cls.batch = make_batch(cls.people[0], Wanted(), "zip")
         cls.wish = ask_for_visit(cls.people[2], cls.done.vehicle, "It pulls")
         cls.list = read_list(cls.people[0], "fleets", "a.csv", b"Name\nGull Freight\n")
+        cls.whole = ask_for_export(cls.people[0], cls.done.vehicle.fleet)
         cls.happening = note_happening(
             cls.people[2], cls.done.vehicle, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"
         )
@@ -269,6 +274,8 @@ class Access(TestCase):
             **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
             **{f"years:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "reckon-with")},
             **{f"exchange:{name}": {"pk": self.list.pk} for name in ("list", "columns", "take", "undo")},
+            "exchange:ask": {"pk": self.done.vehicle.fleet_id},
+            **{f"exchange:{name}": {"pk": self.whole.pk} for name in ("whole", "whole-file")},
             "years:fleet-file": {"pk": self.done.vehicle.fleet_id, "ending": "csv"},
             "years:vehicle": {"pk": self.done.vehicle_id},
             "years:note": {"pk": self.done.vehicle_id},

@@ -31,6 +31,7 @@ from rectaxis.devices.models import Calibration, Device, HeldShot, SelfCheck, Si
 from rectaxis.door.actions.answer_advice import answer_advice
 from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
 from rectaxis.door.actions.ask_question import answer_question, ask_question
+from rectaxis.exchange.actions.ask_for_export import ask_for_export
 from rectaxis.exchange.actions.read_list import read_list, say_columns, take_list, undo_list
 from rectaxis.exchange.models import Import
 from rectaxis.fleets.actions.add_fleet import add_fleet
@@ -203,6 +204,7 @@ OTHERS = {
     note_happening: (lambda p, v: note_happening(p, v, day=dt.date(2026, 5, 4), kind="strike", what="A kerb"), ASKS),
     take_back: (lambda p, v: take_back(p, a_happening(v)), ASKS),
     set_reckoning: (lambda p, v: set_reckoning(p, v.fleet, tyre_price=200.0), ASKS),
+    ask_for_export: (lambda p, v: ask_for_export(p, v.fleet), SEES),
     read_list: (lambda p, _: read_list(p, "fleets", "a.csv", A_LIST), WORKS_HERE),
     say_columns: (lambda p, _: say_columns(p, a_list(), ["name"], {}), WORKS_HERE),
     take_list: (lambda p, _: take_list(p, a_list(), leave_out=False), WORKS_HERE),
