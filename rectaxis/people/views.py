@@ -138,6 +138,7 @@ def edit(request: Request, pk: int) -> HttpResponse:
 def take_second_factor(request: Request, pk: int) -> HttpResponse:
     """Take away the second factor of somebody who lost it."""
     other = get_object_or_404(User, pk=pk)
-    take(request.user, other)
-    messages.success(request, f"{other.shown_name} signs in with the password alone now, and is told by e-mail.")
+    taken = take(request.user, other)
+    told = ", and is told by e-mail" if taken and other.email else ""
+    messages.success(request, f"{other.shown_name} signs in with the password alone now{told}.")
     return redirect("people:people")

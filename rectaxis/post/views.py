@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.pages import one_form
 from rectaxis.fleets.models import Fleet
-from rectaxis.people.access import demand, may_work
+from rectaxis.people.access import demand, may_ask, may_work
 from rectaxis.people.models import User
 from rectaxis.people.requests import Request
 from rectaxis.post.actions.change_contact import add_contact, change_contact
@@ -75,14 +75,14 @@ def forgot(request: HttpRequest) -> HttpResponse:
 @require_GET
 def contacts(request: Request, pk: UUID) -> HttpResponse:
     """Who of a fleet gets what."""
-    demand(allowed=may_work(request.user))
+    demand(allowed=may_ask(request.user, pk))
     fleet = get_object_or_404(Fleet, pk=pk)
     return render(request, "post/contacts.html", {"fleet": fleet, "contacts": fleet.contacts.all()})
 
 
 def new_contact(request: Request, pk: UUID) -> HttpResponse:
     """Add a contact to a fleet."""
-    demand(allowed=may_work(request.user))
+    demand(allowed=may_ask(request.user, pk))
     fleet = get_object_or_404(Fleet, pk=pk)
     form = ContactForm(request.POST or None, instance=Contact(fleet=fleet))
     if request.method == "POST" and form.is_valid():
@@ -97,8 +97,8 @@ def new_contact(request: Request, pk: UUID) -> HttpResponse:
 
 def contact(request: Request, pk: UUID) -> HttpResponse:
     """Change a contact."""
-    demand(allowed=may_work(request.user))
     found = get_object_or_404(Contact, pk=pk)
+    demand(allowed=may_ask(request.user, found.fleet_id))
     name, fleet = found.name, found.fleet_id
     form = ContactForm(request.POST or None, instance=found)
     if request.method == "POST" and form.is_valid():

@@ -191,6 +191,8 @@ PLACES = {
     "years": "years:vehicle",
     "fleet-years": "years:fleet",
     "practice": "years:practice",
+    "figures-used": "years:used",
+    "figures-of": "stages:figures",
     "lists": "exchange:lists",
     "everything": "exchange:ask",
     "questions": "door:report-questions",

@@ -11,6 +11,7 @@ urlpatterns = [
     path("fleets/<uuid:pk>/years/vehicles.<str:ending>", fleet_views.as_file, name="fleet-file"),
     path("fleets/<uuid:pk>/years/prices/", fleet_views.reckon_with, name="reckon-with"),
     path("vehicles/<uuid:pk>/note/", views.note, name="note"),
+    path("specifications/<uuid:pk>/used/", views.used, name="used"),
     path("kits/agreement/", views.practice, name="practice"),
     path("notes/<uuid:pk>/drop/", views.drop, name="drop"),
     path("notes/<uuid:pk>/photo/", views.picture, name="picture"),

@@ -16,7 +16,9 @@ from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Vehicle
 from rectaxis.people.access import demand, may_ask, may_see_fleet, may_work
 from rectaxis.people.requests import Request
+from rectaxis.record.models import CLOSED, Job
 from rectaxis.record.pictures import PictureError, stored_picture
+from rectaxis.specs.models import Specification
 from rectaxis.years.actions.note_happening import note_happening, take_back
 from rectaxis.years.chart import letters
 from rectaxis.years.forms import HappeningForm
@@ -51,6 +53,28 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
                      if one.get("installed")],
     }  # fmt: skip
     return render(request, "years/of_vehicle.html" if request.htmx else "years/vehicle.html", context)
+
+
+@require_GET
+def used(request: Request, pk: UUID) -> HttpResponse:
+    """Which visits figures were used in: what stands within their page. Those in hand keep the version they were begun with."""
+    demand(allowed=may_work(request.user))
+    figures = get_object_or_404(Specification, pk=pk)
+    jobs = Job.objects.filter(specification__key=str(pk))
+    older = [
+        job
+        for job in jobs.exclude(status__in=CLOSED).select_related("vehicle__fleet")
+        if job.specification.get("version", 1) < figures.version
+    ]
+    return render(
+        request,
+        "years/used.html",
+        {
+            "count": jobs.filter(status__in=CLOSED).count(),
+            "older": older,
+            "open": jobs.exclude(status__in=CLOSED).count(),
+        },
+    )
 
 
 @require_GET

@@ -84,9 +84,9 @@ PAGES = {
     "reports:fleets": (200, 200, NO, NO),
     "reports:fleet": (200, 200, 200, NO),
     "post:letters": (200, 200, NO, NO),
-    "post:contacts": (200, 200, NO, NO),
-    "post:new-contact": (200, 200, NO, NO),
-    "post:contact": (200, 200, NO, NO),
+    "post:contacts": (200, 200, 200, NO),
+    "post:new-contact": (200, 200, 200, NO),
+    "post:contact": (200, 200, 200, NO),
     "post:report": (200, 200, NO, NO),
     "reports:reports": (200, 200, 200, 200),
     "reports:summary": (200, 200, 200, 200),
@@ -97,6 +97,7 @@ PAGES = {
     "exchange:list": (200, 200, NO, NO),
     "exchange:whole": (200, 404, 404, 404),  # only who asked for it
     "exchange:whole-file": (404, 404, 404, 404),  # it is not ready
+    "years:used": (200, 200, NO, NO),
     "years:practice": (200, 200, NO, NO),
     "years:vehicle": (200, 200, 200, NO),
     "years:note": (200, 200, 200, NO),
@@ -276,6 +277,7 @@ class Access(TestCase):
             **{f"exchange:{name}": {"pk": self.list.pk} for name in ("list", "columns", "take", "undo")},
             "exchange:ask": {"pk": self.done.vehicle.fleet_id},
             **{f"exchange:{name}": {"pk": self.whole.pk} for name in ("whole", "whole-file")},
+            "years:used": {"pk": self.figures.pk},
             "years:fleet-file": {"pk": self.done.vehicle.fleet_id, "ending": "csv"},
             "years:vehicle": {"pk": self.done.vehicle_id},
             "years:note": {"pk": self.done.vehicle_id},

@@ -12,6 +12,7 @@ from rectaxis.demo.years import READS_HIGH, make_years
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
+from rectaxis.specs.models import Specification
 from rectaxis.years import practice
 from rectaxis.years.practice import kits_told, seen_again, took
 from rectaxis.years.tasks import reckon_kits_soon
@@ -72,6 +73,23 @@ class Practice(TestCase):
                 Entry.objects.filter(pk=entry.pk).update(at=at)
         (coach,) = [one for one in took() if one.group == "bus"]
         self.assertEqual((coach.kit, coach.minutes, coach.jobs), (self.high.name, 50, 3))
+
+    def test_figures_say_in_how_many_visits_they_are_used_and_which_in_hand_go_by_an_older_version(self):
+        job = Job.objects.get(vehicle__unit="Van 21", status="open")
+        figures = Specification.objects.get(pk=job.specification["key"])
+        self.client.force_login(self.mara)
+        address = f"/specifications/{figures.pk}/used/"
+        done = Job.objects.filter(
+            status__in=("done", "ended"), vehicle__model=figures.model, vehicle__make=figures.make
+        )
+        page = self.client.get(address)
+        self.assertContains(
+            page, f"{done.filter(specification__key=str(figures.pk)).count()} visits that are handed over"
+        )
+        self.assertNotContains(page, "Begun with an older version")
+        figures.source = "the maker's table of 2026"
+        figures.save()
+        self.assertContains(self.client.get(address), f'href="/jobs/{job.pk}/figures/"')
 
     def test_the_page_is_for_those_who_work_here(self):
         for name, expected in (("mara", 200), ("jonah", 200), ("post", 403)):
