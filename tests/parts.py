@@ -38,8 +38,8 @@ OTHERS = (
     "tests.test_feed",
 )
 PARTS = {
-    "devices": BROWSER[2], "second browser": BROWSER[1], "first browser": BROWSER[0], "visits without a browser": VISIT,
-    "the rest without a browser": OTHERS,
+    "devices": BROWSER[2], "the rest without a browser": OTHERS, "second browser": BROWSER[1], "first browser": BROWSER[0],
+    "visits without a browser": VISIT,
 }  # fmt: skip
 """The longest first."""
 
