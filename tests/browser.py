@@ -40,7 +40,7 @@ def _live() -> None:
 
     with sync_playwright() as playwright:
         _here["browser"] = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        expect.set_options(timeout=20_000)
+        expect.set_options(timeout=45_000)
         _here["expect"] = expect
         while True:
             work, answer = _calls.get()
@@ -146,7 +146,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def page(self, context: Far | None = None) -> Far:
         """A page whose console is watched."""
         page = (context or self.context()).new_page()
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(45_000)
         listen = self.noise.append
         page.on("console", lambda m: listen(f"{m.type}: {m.text}") if m.type in ("error", "warning") else None)
         page.on("pageerror", lambda error: listen(f"page error: {error}"))
@@ -164,7 +164,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     def wait_for(self, condition: Callable[[], bool]) -> None:
         """Wait until something holds in the database."""
-        until = time.monotonic() + 20
+        until = time.monotonic() + 45
         while not condition():
             self.assertLess(time.monotonic(), until, "waited in vain")
             time.sleep(0.05)
