@@ -69,7 +69,7 @@ def free_port() -> int:
 
 def wait_for_port(port: int) -> None:
     """Wait until something on loopback answers there. **Raises** AssertionError after 20 s."""
-    until = time.monotonic() + 20
+    until = time.monotonic() + 45
     while time.monotonic() < until:
         with socket.socket() as probe:
             if probe.connect_ex(("127.0.0.1", port)) == 0:
