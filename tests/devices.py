@@ -68,7 +68,7 @@ def free_port() -> int:
 
 
 def wait_for_port(port: int) -> None:
-    """Wait until something on loopback answers there. **Raises** AssertionError after 20 s."""
+    """Wait until something on loopback answers there. **Raises** AssertionError after 45 s."""
     until = time.monotonic() + 45
     while time.monotonic() < until:
         with socket.socket() as probe:
