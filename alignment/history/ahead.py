@@ -42,9 +42,10 @@ def outside(drift: Drift, limits: Limits, km: float) -> float:
 
 def next_visit(drift: Drift, limits: Limits, promise: float = PROMISE) -> float:
     """The most km until which the angle stays inside with ``promise``; 0 where it is not so sure even now, FURTHEST_KM at the most."""
-    return (
-        _reached(drift, limits, 1.0 - promise) or FURTHEST_KM if outside(drift, limits, 0.0) <= 1.0 - promise else 0.0
-    )
+    if outside(drift, limits, 0.0) > 1.0 - promise:
+        return 0.0
+    reached = _reached(drift, limits, 1.0 - promise)
+    return FURTHEST_KM if reached is None else reached
 
 
 def leaves(drift: Drift, limits: Limits) -> tuple[float | None, float | None]:

@@ -126,6 +126,14 @@ class Ahead(unittest.TestCase):
         self.assertGreater(next_visit(drift, Limits(-0.5, 0.5)), early)
         self.assertEqual(next_visit(drift, Limits(-0.1, 0.1)), 0.0, "it is outside now")
 
+    def test_one_that_leaves_within_the_next_thousand_km_is_due_at_once_and_not_in_years(self):
+        drift = drift_of(life([0.0, 0.1, 0.2, 0.3, 0.4], every=1_000, u=0.005))
+        at = drift.told.means[:, 0].mean()
+        edge = Limits(None, at + 0.02)  # inside now, and over it long before 1,000 km more
+        self.assertLess(outside(drift, edge, 0), 0.1)
+        self.assertGreater(outside(drift, edge, 1_000), 0.1)
+        self.assertLess(next_visit(drift, edge), 1_000)
+
     def test_one_that_stands_still_is_never_promised_for_ever_and_one_without_limits_leaves_none(self):
         drift = drift_of(life([0.0] * 8, u=0.002))
         self.assertLess(next_visit(drift, Limits(-0.3, 0.3)), 200_000, "a kerb may be struck")
