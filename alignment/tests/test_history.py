@@ -127,11 +127,9 @@ class Ahead(unittest.TestCase):
         self.assertEqual(next_visit(drift, Limits(-0.1, 0.1)), 0.0, "it is outside now")
 
     def test_one_that_leaves_within_the_next_thousand_km_is_due_at_once_and_not_in_years(self):
-        drift = drift_of(life([0.0, 0.1, 0.2, 0.3, 0.4], every=1_000, u=0.005))
-        at = drift.told.means[:, 0].mean()
-        edge = Limits(None, at + 0.02)  # inside now, and over it long before 1,000 km more
-        self.assertLess(outside(drift, edge, 0), 0.1)
-        self.assertGreater(outside(drift, edge, 1_000), 0.1)
+        drift = drift_of(life([0.0, 0.05, 0.1, 0.15, 0.2], every=10_000, u=0.005))
+        edges = (Limits(None, high) for high in np.arange(0.19, 0.25, 0.0002))
+        edge = next(one for one in edges if outside(drift, one, 0) < 0.1 < outside(drift, one, 1_000))
         self.assertLess(next_visit(drift, edge), 1_000)
 
     def test_one_that_stands_still_is_never_promised_for_ever_and_one_without_limits_leaves_none(self):
