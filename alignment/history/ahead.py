@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from alignment.history.drift import Drift, below
-from alignment.history.life import KM
+from alignment.history.drift import Drift, Told, below
+from alignment.history.life import KM, Array
 
 PROMISE = 0.9
 """How surely the next visit should find the angle still inside."""
@@ -29,15 +29,27 @@ class Limits:
 
 def outside(drift: Drift, limits: Limits, km: float) -> float:
     """How likely the angle is outside its limits when ``km`` more are driven, strikes of which nobody can know among them."""
-    driven = km / KM
-    told = drift.told
-    means = told.means[:, 0] + driven * told.means[:, 1]
-    grown = told.covariances[:, 0, 0] + 2 * driven * told.covariances[:, 0, 1] + driven**2 * told.covariances[:, 1, 1]
-    spreads = np.sqrt(grown + told.walks**2 * driven)
+    told, driven = drift.told, km / KM
+    means, spreads = _after(told, driven)
     under = 0.0 if limits.low is None else below(told.weights, means, spreads, limits.low)
     over = 0.0 if limits.high is None else 1.0 - below(told.weights, means, spreads, limits.high)
     spared = math.exp(-drift.life.beliefs.struck * driven / _INTERVAL)
     return 1.0 - spared * (1.0 - min(1.0, under + over))
+
+
+def expected(drift: Drift, km: float) -> tuple[float, float]:
+    """The angle when ``km`` more are driven, with its standard uncertainty, in degrees; strikes are left out."""
+    told = drift.told
+    means, spreads = _after(told, km / KM)
+    mean = float(told.weights @ means)
+    return mean, math.sqrt(float(told.weights @ (spreads**2 + (means - mean) ** 2)))
+
+
+def _after(told: Told, driven: float) -> tuple[Array, Array]:
+    """For each wandering the angle and its standard deviation, ``driven`` 10,000 km on."""
+    of = told.covariances
+    spread = of[:, 0, 0] + 2 * driven * of[:, 0, 1] + driven**2 * of[:, 1, 1] + told.walks**2 * driven
+    return told.means[:, 0] + driven * told.means[:, 1], np.sqrt(spread)
 
 
 def next_visit(drift: Drift, limits: Limits, promise: float = PROMISE) -> float:

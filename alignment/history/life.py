@@ -15,6 +15,10 @@ KM = 10_000.0
 """Drift is counted for each 10,000 km."""
 
 
+_KNOWN_U = 0.5
+"""What is less sure than this, in degrees, nobody read."""
+
+
 @dataclass(frozen=True)
 class Look:
     """One visit: the odometer in km, the angle as found and as left with their standard uncertainties (degrees), and the kit.
@@ -32,6 +36,11 @@ class Look:
     left_u: float = 0.0
     struck: bool = False
     renewed: bool = False
+
+    @property
+    def left_known(self) -> bool:
+        """Whether it was read where it was left, and not only moved."""
+        return self.left is not None and self.left_u < _KNOWN_U
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from alignment.history.life import KM
+from alignment.history.ahead import expected
 from alignment.quantities import QUANTITIES
 from rectaxis.years.models import Happening
 from rectaxis.years.tracks import Track, Years
@@ -71,7 +71,7 @@ def chart_of(track: Track, years: Years) -> Chart:
         if stood is not None:
             paths.append(f"M{stood[0]:.1f} {stood[1]:.1f}L{x:.1f} {scale.y(look.found):.1f}")
         stood = (x, scale.y(look.found))
-        if look.left is not None and look.left_u < 0.5:  # noqa: PLR2004 - where it was left is known
+        if look.left is not None and look.left_known:
             shifted = x + 6
             spots.append(
                 Spot(
@@ -97,16 +97,11 @@ def _at(scale: _Scale, value: float | None) -> float | None:
 
 def _fan(track: Track, years: Years, scale: _Scale) -> str:
     """Between where the angle may be, from the last visit to a year on, as an SVG path."""
-    told, last = track.drift.told, track.looks[-1].km
+    last = track.looks[-1].km
     upper, lower = [], []
-    for driven in np.linspace(0.0, years.a_year / KM, 7):
-        means = told.means[:, 0] + driven * told.means[:, 1]
-        spread = (
-            told.covariances[:, 0, 0] + 2 * driven * told.covariances[:, 0, 1] + driven**2 * told.covariances[:, 1, 1]
-        )
-        mean = float(told.weights @ means)
-        u = float(np.sqrt(told.weights @ (spread + told.walks**2 * driven + (means - mean) ** 2)))
-        x = scale.x(last + driven * KM)
+    for km in np.linspace(0.0, years.a_year, 7):
+        mean, u = expected(track.drift, float(km))
+        x = scale.x(last + float(km))
         upper.append(f"{x:.1f} {scale.y(mean + 2 * u):.1f}")
         lower.append(f"{x:.1f} {scale.y(mean - 2 * u):.1f}")
     return f"M{'L'.join(upper)}L{'L'.join(reversed(lower))}Z"

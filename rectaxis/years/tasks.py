@@ -38,6 +38,17 @@ def ask_for_kits() -> None:
         return
 
 
+def ask_for_vehicle(vehicle: Vehicle) -> None:
+    """Ask the worker for a vehicle, once."""
+    try:
+        with transaction.atomic():
+            app.configure_task("reckon_vehicle", queue="reports", queueing_lock=f"years/{vehicle.pk}").defer(
+                vehicle=str(vehicle.pk)
+            )
+    except AlreadyEnqueued:
+        return
+
+
 @app.task(name="reckon_vehicle", queue="reports")
 def reckon_vehicle(vehicle: str) -> None:
     """Reckon and keep what a fleet's page shows of a vehicle."""

@@ -41,7 +41,6 @@ class AngleTold:
     chance: int
     chart: Chart
     rows: tuple[Row, ...]
-    limits: str
 
 
 @dataclass(frozen=True)
@@ -69,19 +68,13 @@ def _angle(track: Track, years: Years, style: str, driven: float) -> AngleTold:
     name = f"{track.title}, {track.label}"
     return AngleTold(
         track, name, SHORT.get(drift.does(track.matters), "cannot be told yet"), tuple(one for one in sentences if one), chance, chart,
-        tuple(_rows(track, style)), _limits(track, style),
+        tuple(_rows(track, style)),
     )  # fmt: skip
-
-
-def _limits(track: Track, style: str) -> str:
-    low, high = track.limits.low, track.limits.high
-    ends = [say(track.quantity, end, style) for end in (low, high) if end is not None]
-    return " to ".join(ends)
 
 
 def _rows(track: Track, style: str) -> Iterator[Row]:
     for visit, look in zip(track.visits, track.looks, strict=True):
-        left = "" if look.left is None or look.left_u > 0.5 else say(track.quantity, look.left, style)  # noqa: PLR2004 - where it was left is known
+        left = say(track.quantity, look.left, style) if look.left is not None and look.left_known else ""
         stands = look.found if look.left is None else look.left
         yield Row(
             visit, say(track.quantity, look.found, style), left, _place(track, look.found), _place(track, look.left) if left else None,
@@ -125,8 +118,7 @@ def _day(years: Years, last_km: float, more_km: float) -> dt.date:
 def next_due(years: Years) -> tuple[dt.date, str] | None:
     """By when the vehicle should be measured again so that nine in ten angles of each kind are still inside, and for which angle."""
     found = [(next_visit(track.drift, track.limits), f"{track.title.lower()}, {track.label}") for track in years.tracks]
-    bounded = [(km, name) for km, name in found if km is not None]
-    if not bounded:
+    if not found:
         return None
-    km, name = min(bounded)
+    km, name = min(found)
     return years.visits[-1].day + dt.timedelta(days=min(3_650.0, km / years.a_year * _YEAR)), name

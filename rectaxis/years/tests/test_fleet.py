@@ -11,6 +11,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from rectaxis.demo.years import STORIES, make_years
 from rectaxis.fleets.models import Fleet, Vehicle
@@ -56,7 +57,10 @@ class FleetOverTheYears(TestCase):
         van.happenings.update(taken_back=True)
         with patch.object(standing, "_HERE", 0):
             self.assertTrue(self.needs()["Van 3"].waiting)
-            self.assertContains(self.client.get(self.page), "being reckoned")
+            for _ in range(2):
+                self.assertContains(self.client.get(self.page), "being reckoned")
+            asked = ProcrastinateJob.objects.filter(task_name="reckon_vehicle", queueing_lock=f"years/{van.pk}")
+            self.assertEqual(asked.count(), 1, "the worker is asked, once")
             reckon_vehicle(str(van.pk))
             self.assertFalse(self.needs()["Van 3"].waiting)
 
