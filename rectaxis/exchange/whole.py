@@ -18,6 +18,7 @@ from rectaxis.record.models import CLOSED
 from rectaxis.record.pictures import stored_picture
 from rectaxis.reports.content import Report
 from rectaxis.reports.find import report_of
+from rectaxis.reports.sheets import harmless
 
 FORMAT, VERSION = "rectaxis-fleet", 1
 _DAY = (2000, 1, 1, 0, 0, 0)
@@ -91,8 +92,5 @@ def _csv(heads: Iterable[str], rows: Iterable[Iterable[object]]) -> bytes:
     made = io.StringIO()
     writer = csv.writer(made)
     writer.writerow(heads)
-    # What is typed never begins a formula in the program that opens it.
-    writer.writerows(
-        [f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else cell for cell in row] for row in rows
-    )
+    writer.writerows([harmless(cell) for cell in row] for row in rows)
     return made.getvalue().encode("utf-8-sig")

@@ -81,7 +81,7 @@ def csv_of(report: Report) -> bytes:
     out.writerow(("Report", "Vehicle", "Day", *ANGLES))
     for row in next((part.rows for part in parts(report) if part.heads == ANGLES), ()):
         first = (report.statement.number, about.unit, about.day.isoformat())
-        out.writerow([_harmless(cell) for cell in (*first, *(_exact(cell) for cell in row))])
+        out.writerow([harmless(cell) for cell in (*first, *(_exact(cell) for cell in row))])
     return made.getvalue().encode("utf-8-sig")
 
 
@@ -89,10 +89,12 @@ def _exact(cell: Cell) -> str:
     return f"{cell:.6f}".rstrip("0").rstrip(".") if isinstance(cell, float) else plain(cell)
 
 
-def _harmless(text: str) -> str:
-    """A text that a spreadsheet would take as a formula gets an apostrophe before it; a number stays one."""
+def harmless(cell: object) -> object:
+    """A text that a spreadsheet would take as a formula gets an apostrophe before it; a number, also as text, stays one."""
+    if not isinstance(cell, str):
+        return cell
     try:
-        float(text)
+        float(cell)
     except ValueError:
-        return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
-    return text
+        return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
+    return cell

@@ -20,6 +20,7 @@ from rectaxis.common.fields import without_nul
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_ask, may_see_fleet, may_work
 from rectaxis.people.requests import Request
+from rectaxis.reports.sheets import harmless
 from rectaxis.years.actions.set_reckoning import set_reckoning
 from rectaxis.years.models import Reckoning
 from rectaxis.years.standing import Need, needs_of
@@ -120,10 +121,7 @@ def _csv(lines: list[tuple[Cell, ...]]) -> bytes:
     made = io.StringIO()
     writer = csv.writer(made)
     writer.writerow(HEADS)
-    # What is typed never begins a formula in the program that opens it.
-    writer.writerows(
-        [f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else cell for cell in line] for line in lines
-    )
+    writer.writerows([harmless(cell) for cell in line] for line in lines)
     return made.getvalue().encode("utf-8-sig")
 
 

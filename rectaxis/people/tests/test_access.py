@@ -256,7 +256,11 @@ class Access(TestCase):
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
     def address(self, name):
-        words = {
+        words = self.of_the_visit() | self.of_the_rest()
+        return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
+
+    def of_the_visit(self):
+        return {
             "stages:stage": {"pk": self.done.pk, "stage": "read"},
             "stages:live": {"pk": self.done.pk, "stage": "read"},
             "stages:next": {"pk": self.done.pk, "stage": "read"},
@@ -271,6 +275,10 @@ class Access(TestCase):
             "stages:mark-aside": {"pk": self.done.pk, "mark": self.mark.pk},
             "stages:seal": {"pk": self.done.pk, "phase": "before"},
             "fleets:new-vehicle": {"pk": self.done.vehicle.fleet_id},
+        }
+
+    def of_the_rest(self):
+        return {
             **{name: {"pk": self.batch.pk} for name in ("reports:batch", "reports:batch-file", "reports:cancel-batch")},
             **{f"door:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "calendar", "ask")},
             **{f"years:{name}": {"pk": self.done.vehicle.fleet_id} for name in ("fleet", "reckon-with")},
@@ -309,7 +317,6 @@ class Access(TestCase):
             "post:invite": {"pk": self.people[0].pk},
             "people:take-second-factor": {"pk": self.people[0].pk},
         }
-        return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
 
     def test_every_address_is_in_the_table(self):
         self.assertEqual(set(names(get_resolver().url_patterns)), set(PAGES) | set(WRITES) | FREE)
