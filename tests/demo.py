@@ -1,27 +1,33 @@
-"""The demo's data for tests: made once in a process, then put back row by row."""
+"""The demo's data for tests: made once, then put back row by row."""
 
 from __future__ import annotations
 
-from django.apps import apps
+import os
+import pickle
+from pathlib import Path
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.db import connection, transaction
 
-from rectaxis.demo.business import make_demo
+from tests.ready import make_the_demo
 
 _rows: dict[str, bytes] = {}
 
 
 def put_out_the_demo() -> None:
-    """The demo's data, as it was when it was first made in this process; into tables that are empty of it."""
-    labels = {config.label for config in apps.get_app_configs() if config.name.startswith("rectaxis.")}
-    models = [m for m in apps.get_models(include_auto_created=True) if m._meta.app_label in labels]
+    """The demo's data as it was first made; into tables that are empty of it."""
+    if not _rows and "RECTAXIS_TEST_READY" not in os.environ:
+        with transaction.atomic():
+            _rows.update(make_the_demo()[0])
+        return
     if not _rows:
-        make_demo()
+        rows, files = pickle.loads(Path(os.environ["RECTAXIS_TEST_READY"]).read_bytes())
+        for name, content in files.items():
+            if not default_storage.exists(name):
+                default_storage.save(name, ContentFile(content))
+        _rows.update(rows)
     with transaction.atomic(), connection.cursor() as cursor:
-        for table in dict.fromkeys(model._meta.db_table for model in models):
-            name = connection.ops.quote_name(table)
-            if table in _rows:
-                with cursor.cursor.copy(f"COPY {name} FROM STDIN") as copy:
-                    copy.write(_rows[table])
-            else:
-                with cursor.cursor.copy(f"COPY {name} TO STDOUT") as copy:
-                    _rows[table] = b"".join(copy)
+        for table, rows in _rows.items():
+            with cursor.cursor.copy(f"COPY {connection.ops.quote_name(table)} FROM STDIN") as copy:
+                copy.write(rows)

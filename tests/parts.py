@@ -8,6 +8,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+from tests.ready import DATABASE as READY
+
 ROOT = Path(__file__).resolve().parent.parent
 BROWSER = (
     (
@@ -67,10 +69,19 @@ class Part:
         return int(last[0]), int(last[1])
 
 
-def django_part(name: str, labels: tuple[str, ...]) -> Part:
-    """Tests under Django's runner, on a database named after the part."""
+def make_ready(path: Path) -> None:
+    """Make what every part begins with: a database, and the demo's data in a file. **Raises** CalledProcessError."""
+    environment = os.environ | {"RECTAXIS_TEST_DATABASE": READY}
+    subprocess.run([sys.executable, "-m", "tests.ready", str(path)], cwd=ROOT, env=environment, check=True)
+
+
+def django_part(name: str, labels: tuple[str, ...], ready: Path) -> Part:
+    """Tests under Django's runner, on a database named after the part and copied from what is ready."""
     command = [sys.executable, "-W", "error", "-m", "tests.parts", *labels]
-    return Part(name, command, RECTAXIS_TEST_DATABASE=f"test_rectaxis_{name.replace(' ', '_')}")
+    database = f"test_rectaxis_{name.replace(' ', '_')}"
+    return Part(
+        name, command, RECTAXIS_TEST_DATABASE=database, RECTAXIS_TEST_TEMPLATE=READY, RECTAXIS_TEST_READY=str(ready)
+    )
 
 
 def run_here(labels: list[str]) -> tuple[int, int]:

@@ -20,7 +20,10 @@ STORAGES = {
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 MIDDLEWARE.remove("whitenoise.middleware.WhiteNoiseMiddleware")  # the live server serves static files by itself
-TEST_DATABASE = {"NAME": os.environ.get("RECTAXIS_TEST_DATABASE", "test_rectaxis")}
+TEST_DATABASE = {
+    "NAME": os.environ.get("RECTAXIS_TEST_DATABASE", "test_rectaxis"),
+    "TEMPLATE": os.environ.get("RECTAXIS_TEST_TEMPLATE"),
+}
 POOL = {"pool": {"min_size": 0, "max_size": 20}}  # the threads of a test, and what the browser asks for at once
 DATABASES = {"default": DATABASES["default"] | {"OPTIONS": POOL, "TEST": TEST_DATABASE}}
 # Refusals are asked for by the dozen; what breaks fails its test.

@@ -263,11 +263,15 @@ function wanted(name, only) {
   return !only || (what === only && (what !== "sight" || to === axle));
 }
 
-// All of what a step is about has settled: it can be taken.
+// All of what a step is about has settled: it can be taken. What still rests as it was taken in the step before cannot, until it has moved.
 function rested(section, rows) {
   const form = section.querySelector("[data-rested]");
   if (!form) return;
-  form.elements.do.disabled = !rows.length || rows.some((row) => row.dataset.settled !== "yes");
+  const moving = rows.some((row) => row.dataset.settled !== "yes");
+  const step = form.dataset.rested;
+  if (moving) sessionStorage.setItem("moved-for", step);
+  const moved = "first" in form.dataset || sessionStorage.getItem("moved-for") === step;
+  form.elements.do.disabled = !rows.length || moving || !moved;
   form.elements.values.value = JSON.stringify(Object.fromEntries(rows.map((row) => [row.dataset.of, Number(row.dataset.value)])));
 }
 
