@@ -8,7 +8,7 @@ from unittest.mock import patch
 
 import httpx
 from django.core.exceptions import PermissionDenied
-from django.db import transaction
+from django.db import connection, transaction
 from django.test import TestCase
 from django.utils import timezone
 from uuid6 import uuid7
@@ -377,7 +377,11 @@ class Actions(TestCase):
         Job.objects.filter(pk=ended.pk).update(added=902)
 
     def counts(self):
-        return {model.__name__: model.objects.count() for model in COUNTED}
+        # One question for all: it is asked a thousand times.
+        tables = [connection.ops.quote_name(model._meta.db_table) for model in COUNTED]
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT " + ", ".join(f"(SELECT count(*) FROM {table})" for table in tables))
+            return dict(zip(tables, cursor.fetchone(), strict=True))
 
     def attempt(self, call, name, about):
         """``done``, ``denied`` or ``refused``; what was done is undone."""
