@@ -39,7 +39,7 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
-    if {"pages", "drawing", "live", "open", "reports"} & set(wanted):
+    if {"pages", "drawing", "live", "open", "reports", "scale"} & set(wanted):
         _in_the_application(wanted)
     return 0
 
@@ -52,6 +52,7 @@ _KNOWN = (
     "live",
     "open",
     "reports",
+    "scale",
     "camera",
     "history",
     "trust",
@@ -77,7 +78,7 @@ def _in_the_application(wanted: list[str]) -> None:
 
     django.setup()
     setup_test_environment()
-    from bench import drawing, live, pages, reports
+    from bench import drawing, live, pages, reports, scale
 
     made = setup_databases(verbosity=0, interactive=False)
     try:
@@ -89,6 +90,8 @@ def _in_the_application(wanted: list[str]) -> None:
             live.report()
         if "reports" in wanted:
             reports.report()
+        if "scale" in wanted:
+            scale.report()
         if "open" in wanted:
             live.left_open()
     finally:

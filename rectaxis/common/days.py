@@ -1,8 +1,10 @@
-"""Days that are kept as text."""
+"""Days: kept as text, and as the moments at which they begin."""
 
 from __future__ import annotations
 
 import datetime as dt
+
+from django.utils import timezone
 
 
 def day_of(iso: str) -> dt.date | None:
@@ -11,3 +13,11 @@ def day_of(iso: str) -> dt.date | None:
         return dt.date.fromisoformat(iso)
     except ValueError:
         return None
+
+
+def start_of(day: dt.date) -> dt.datetime:
+    """The moment at which a day begins here. Days that no calendar is used for stand for the first and last that one is."""
+    return timezone.make_aware(dt.datetime.combine(min(max(day, _FIRST), _LAST), dt.time.min))
+
+
+_FIRST, _LAST = dt.date(1900, 1, 1), dt.date(9000, 1, 1)

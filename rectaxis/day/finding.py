@@ -1,4 +1,7 @@
-"""Finding a vehicle by what a person has before them: a unit number, a plate, the end of a VIN, a fleet's name."""
+"""Finding a vehicle by what a person has before them: a unit number, a plate, the end of a VIN, a fleet's name.
+
+Each question is one that an index answers, however many vehicles there are: of a word, in which of the fields it stands as a part.
+"""
 
 from __future__ import annotations
 
@@ -6,15 +9,17 @@ import re
 from collections.abc import Sequence
 
 from django.contrib.postgres.search import TrigramSimilarity
-from django.db.models import Max, Q, QuerySet, Value
-from django.db.models.functions import Greatest, Replace, Upper
+from django.db.models import Max, Q, QuerySet
+from django.db.models.functions import Greatest, Upper
 
-from rectaxis.fleets.models import Vehicle
-from rectaxis.record.models import CLOSED
+from rectaxis.fleets.models import Fleet, Vehicle, plain_plate
+from rectaxis.record.models import CLOSED, Job
 
 MOST = 20
-ALIKE, FEW = 0.3, 5
-"""How alike (shares of three-letter pieces) a unit or plate is to be shown where nothing matches, and how many are."""
+FEW = 5
+"""So many are shown of those that are alike, where nothing matches: alike is what the database says is (three letters of ten in common)."""
+_MOST_FLEETS = 50
+"""A word that stands in the names of more fleets tells none of them apart."""
 
 
 def found_vehicles(words: str) -> Sequence[Vehicle]:
@@ -22,26 +27,44 @@ def found_vehicles(words: str) -> Sequence[Vehicle]:
 
     Plates are compared without spaces and hyphens, as people type them either way.
     """
-    whole = re.sub(r"[\s-]", "", words).upper()
+    whole = _bare(words)
     if not whole:
         return []
-    vehicles = Vehicle.objects.select_related("fleet").annotate(
-        plain_plate=Upper(Replace(Replace("registration", Value(" "), Value("")), Value("-"), Value(""))),
-        last_visit=Max("jobs__planned_at", filter=Q(jobs__status__in=CLOSED)),
-    )
+    vehicles = Vehicle.objects.select_related("fleet").alias(plain_plate=plain_plate())
     every = Q()
     for word in words.split():
-        bare = re.sub(r"[\s-]", "", word).upper()
-        every &= (
-            Q(unit__icontains=word) | Q(fleet__name__icontains=word) | Q(make__icontains=word) | Q(model__icontains=word)
-            | Q(plain_plate__contains=bare) | Q(vin__contains=bare)
-        )  # fmt: skip
-    found = list(vehicles.filter(every | Q(plain_plate__contains=whole)).order_by("unit")[:MOST])
-    return found or _alike(vehicles, words)
+        every &= _somewhere(word)
+    found: list[Vehicle] = list(vehicles.filter(every | Q(plain_plate__contains=whole)).order_by("unit", "pk")[:MOST])
+    return _with_last_visits(found or _alike(vehicles, words))
 
 
-def _alike(vehicles: QuerySet[Vehicle], words: str) -> Sequence[Vehicle]:
+def _bare(words: str) -> str:
+    return re.sub(r"[\s-]", "", words).upper()
+
+
+def _somewhere(word: str) -> Q:
+    """The word stands in one of the fields, or in the name of its fleet."""
+    found = Q(plain_plate__contains=_bare(word))
+    for name in ("unit", "vin", "make", "model"):
+        found |= Q(**{f"{name}__icontains": word})
+    fleets = list(Fleet.objects.filter(name__icontains=word).values_list("pk", flat=True)[: _MOST_FLEETS + 1])
+    return found | Q(fleet__in=fleets) if len(fleets) <= _MOST_FLEETS else found | Q(fleet__name__icontains=word)
+
+
+def _alike(vehicles: QuerySet[Vehicle], words: str) -> list[Vehicle]:
     """Vehicles that are written almost like this: a letter mistyped, two that changed places."""
-    likeness = Greatest(TrigramSimilarity("unit", words), TrigramSimilarity("plain_plate", words.upper()))
-    near = vehicles.annotate(likeness=likeness).filter(likeness__gte=ALIKE)
-    return list(near.order_by("-likeness", "unit")[:FEW])
+    said = words.upper()
+    likeness = Greatest(TrigramSimilarity("plain_unit", said), TrigramSimilarity("plain_plate", said))
+    near = vehicles.alias(plain_unit=Upper("unit")).filter(
+        Q(plain_unit__trigram_similar=said) | Q(plain_plate__trigram_similar=said)
+    )
+    return list(near.alias(likeness=likeness).order_by("-likeness", "unit")[:FEW])
+
+
+def _with_last_visits(vehicles: list[Vehicle]) -> list[Vehicle]:
+    """The same, each with when it was measured last as ``last_visit``."""
+    visits = Job.objects.filter(vehicle__in=vehicles, status__in=CLOSED).order_by()
+    last = dict(visits.values_list("vehicle").annotate(Max("planned_at")))
+    for vehicle in vehicles:
+        vehicle.last_visit = last.get(vehicle.pk)  # type: ignore[attr-defined] # for the list alone
+    return vehicles

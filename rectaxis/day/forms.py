@@ -5,10 +5,10 @@ from typing import Any, cast
 
 from django import forms
 from django.db.models import Q
-from django.urls import reverse_lazy
 from django.utils import timezone
 
 from alignment.jobfile import MOST_BYTES
+from rectaxis.day.picking import VehiclePick
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
@@ -36,7 +36,7 @@ class NewJobForm(forms.Form):
 
     vehicle = forms.ModelChoiceField(
         Vehicle.objects.select_related("fleet"),
-        widget=forms.Select(attrs={"hx-get": reverse_lazy("day:kits-for"), "hx-target": "#abilities"}),
+        widget=VehiclePick(kits=True),
     )
     kit = KitField(Kit.objects.none(), widget=forms.RadioSelect, empty_label=None)
     further = FurtherKits(
@@ -81,7 +81,7 @@ class VisitForm(NewJobForm):
 class JobFileForm(forms.Form):
     """A job file, and the vehicle it is about: the file itself does not name one."""
 
-    vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"))
+    vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"), widget=VehiclePick())
     file = forms.FileField(label="Job file", max_length=200)
 
     def clean_file(self) -> object:

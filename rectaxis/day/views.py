@@ -10,6 +10,7 @@ from django.contrib import messages
 from django.db.models import Model, Q, QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
@@ -17,10 +18,12 @@ from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.procedure.stages import STAGES
 from alignment.words.terms import TERMS
+from rectaxis.common.days import start_of
 from rectaxis.common.fields import without_nul
 from rectaxis.day.board import Board
 from rectaxis.day.finding import found_vehicles
 from rectaxis.day.forms import JobFileForm, NewJobForm, VisitForm
+from rectaxis.day.picking import offered
 from rectaxis.drawing.plan import PlanMaker, VehicleLook
 from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Fleet, Vehicle
@@ -29,7 +32,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_measure, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
-from rectaxis.record.models import CLOSED, Job
+from rectaxis.record.models import OPEN, Job
 from rectaxis.specs.models import Specification
 from rectaxis.visit.ability import Ability, of_all
 from rectaxis.visit.actions.change_visit import change_visit
@@ -48,8 +51,11 @@ def today(request: Request) -> HttpResponse:
         fleet = request.user.fleet
         return redirect(fleet.get_absolute_url() if fleet else "people:preferences")
     day = timezone.localdate()
-    visits: QuerySet[Job] = Job.objects.filter(planned_at__date=day).select_related("vehicle__fleet", "technician")
-    earlier = Job.objects.filter(planned_at__date__lt=day).exclude(status__in=CLOSED).select_related("vehicle__fleet")
+    begins, ends = start_of(day), start_of(day + dt.timedelta(days=1))
+    visits: QuerySet[Job] = Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends).select_related(
+        "vehicle__fleet", "technician"
+    )
+    earlier = Job.objects.filter(planned_at__lt=begins, status__in=OPEN).select_related("vehicle__fleet")
     board = Board.of(list(visits[:MOST_ON_A_DAY]), list(earlier[:MOST_LEFT_OPEN]), timezone.now())
     kits = [(kit, kit.certificate(day)) for kit in Kit.objects.filter(retired=False) if _runs_out(kit, day)]
     begun = None if Job.objects.exists() else Begun.now()
@@ -96,8 +102,20 @@ def find(request: Request) -> HttpResponse:
     """Vehicles by unit, plate or VIN: the page, or while typing its results alone."""
     demand(allowed=may_work(request.user))
     words = without_nul(request.GET.get("q", ""))[:60]
+    if request.htmx and "choose" in request.GET:
+        return _offered(request)
     context = {"words": words, "vehicles": found_vehicles(words)}
     return render(request, "day/find_results.html" if request.htmx else "day/find.html", context)
+
+
+def _offered(request: Request) -> HttpResponse:
+    """The vehicles to be chosen from in a form's field."""
+    name = request.GET["choose"][:40]
+    words = without_nul(request.GET.get(f"{name}_words", ""))[:60]
+    chosen = request.GET.get(name, "")
+    kits = reverse("day:kits-for") if "kits" in request.GET else ""
+    context = {"vehicles": offered(words, chosen), "name": name, "chosen": chosen, "kits": kits}
+    return render(request, "day/picks.html", context)
 
 
 @require_GET

@@ -4,7 +4,8 @@ from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.core.exceptions import ValidationError
 from django.db import models
-from django.db.models.functions import Upper
+from django.db.models import Value
+from django.db.models.functions import Replace, Upper
 from django.urls import reverse
 from simple_history.models import HistoricalRecords
 
@@ -47,6 +48,11 @@ def check_layout(layout: object) -> None:
         raise ValidationError(str(error)) from None
 
 
+def plain_plate() -> Upper:
+    """A plate as it is compared: without spaces and hyphens, since people type them either way."""
+    return Upper(Replace(Replace("registration", Value(" "), Value("")), Value("-"), Value("")))
+
+
 class Vehicle(Record):
     """A vehicle. ``layout`` holds the job file's ``vehicle`` and ``datum``, its ``adjusters``, the ``packings`` on its springs, and its ``steering_ratio``,
     and what only the drawing and the questions need: its ``group``, its ``pattern`` and the axles with ``duals``.
@@ -68,8 +74,12 @@ class Vehicle(Record):
         constraints = [models.UniqueConstraint(fields=["fleet", "unit"], name="unit_once_in_a_fleet")]
         indexes = [
             # Finding by a part of what is written, however many there are: what ``icontains`` asks for.
-            GinIndex(OpClass(Upper(name), "gin_trgm_ops"), name=f"vehicle_{name}_part")
-            for name in ("unit", "registration", "vin")
+            *(
+                GinIndex(OpClass(Upper(name), "gin_trgm_ops"), name=f"vehicle_{name}_part")
+                for name in ("unit", "vin", "make", "model")
+            ),
+            GinIndex(OpClass(plain_plate(), "gin_trgm_ops"), name="vehicle_plate_part"),
+            models.Index(fields=["unit", "id"], name="vehicle_by_unit"),
         ]
 
     def __str__(self) -> str:

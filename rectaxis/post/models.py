@@ -72,7 +72,10 @@ class Letter(Record):
 
     class Meta:
         ordering = ["-made_at"]
-        indexes = [models.Index(fields=["status", "changed_at"])]
+        indexes = [
+            models.Index(fields=["status", "changed_at"]),
+            models.Index(fields=["made_at", "id"], name="letters_by_time"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.subject}, to {self.to}"

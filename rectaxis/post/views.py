@@ -7,12 +7,12 @@ from uuid import UUID
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.core.exceptions import ValidationError
-from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.pages import one_form
+from rectaxis.common.paging import page_of
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_ask, may_work
 from rectaxis.people.models import User
@@ -34,7 +34,7 @@ def letters(request: Request) -> HttpResponse:
     """All letters, newest first, those that need a person above them."""
     demand(allowed=may_work(request.user))
     found = Letter.objects.select_related("contact__fleet", "job__vehicle")
-    page = Paginator(found, A_PAGE).get_page(request.GET.get("page"))
+    page = page_of(found, "made_at", request.GET.get("before", ""), A_PAGE)
     context = {"page": page, "stuck": found.filter(status__in=TRIED_AGAIN)[:A_PAGE]}
     return render(request, "post/letters.html", context)
 

@@ -4,6 +4,7 @@ from hashlib import blake2b
 
 from django.conf import settings
 from django.db import models
+from django.db.models import Q
 from simple_history.models import HistoricalRecords
 
 from rectaxis.common.models import Record
@@ -36,11 +37,20 @@ class Job(Record):
     simulation = models.JSONField("simulated vehicle behind a demo job", null=True, blank=True)
     report_number = models.CharField("number of its report", max_length=24, blank=True, editable=False)
     added = models.PositiveBigIntegerField("how many things were added to its record", default=0, editable=False)
-    history = HistoricalRecords(excluded_fields=["simulation", "added"])
+    # Its copies are the job's own and change no more once something is read: a copy of them with each change would fill the disk.
+    history = HistoricalRecords(excluded_fields=["simulation", "added", "layout", "specification", "rig"])
 
     class Meta:
         ordering = ["planned_at"]
-        indexes = [models.Index(fields=["technician", "planned_at"]), models.Index(fields=["vehicle", "-planned_at"])]
+        indexes = [
+            models.Index(fields=["technician", "planned_at"]),
+            models.Index(fields=["vehicle", "-planned_at"]),
+            models.Index(fields=["planned_at", "id"], name="jobs_by_time"),
+            # Few of many: what is still to be done.
+            models.Index(
+                fields=["planned_at"], condition=Q(status__in=["planned", "open", "paused"]), name="jobs_not_closed"
+            ),
+        ]
 
     def __str__(self) -> str:
         return f"{self.vehicle} on {self.planned_at:%d %B %Y}"
@@ -62,6 +72,8 @@ class Job(Record):
         return blake2b(repr(shown).encode(), digest_size=12).hexdigest()
 
 
+OPEN = (Job.Status.PLANNED, Job.Status.OPEN, Job.Status.PAUSED)
+"""Statuses of a job that is still to be done."""
 CLOSED = (Job.Status.DONE, Job.Status.ENDED)
 """Statuses in which a job's record stays as it is."""
 

@@ -7,13 +7,13 @@ from uuid import UUID
 from django import forms
 from django.contrib import messages
 from django.core.files.storage import default_storage
-from django.core.paginator import Paginator
 from django.http import FileResponse, Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
+from rectaxis.common.paging import counted, page_of
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -52,12 +52,13 @@ def reports(request: Request) -> HttpResponse:
     """The reports found, newest first."""
     demand(allowed=request.user.is_active)
     form, wanted = _wanted(request)
-    page = Paginator(found_reports(request.user, wanted), A_PAGE).get_page(request.GET.get("page"))
+    found = found_reports(request.user, wanted)
+    page = page_of(found, "planned_at", request.GET.get("before", ""), A_PAGE)
     answers = answers_of(list(page))
     asked = request.GET.copy()
-    asked.pop("page", None)
+    asked.pop("before", None)
     context = {
-        "form": form, "page": page, "rows": [(job, *answers.get(job.pk, ("", ""))) for job in page], "asked": asked.urlencode(),
+        "form": form, "page": page, "rows": [(job, *answers.get(job.pk, ("", ""))) for job in page], "asked": asked.urlencode(), "count": counted(found),
         "wanted": asked.items(), "batches": Batch.objects.filter(by=request.user)[:10], "forms": Batch.Form.choices,
     }  # fmt: skip
     return render(request, "reports/reports.html", context)

@@ -24,7 +24,7 @@ from rectaxis.reports.sheets import harmless
 from rectaxis.years.actions.set_reckoning import set_reckoning
 from rectaxis.years.models import Reckoning
 from rectaxis.years.standing import Need, needs_of
-from rectaxis.years.tasks import ask_for_vehicle
+from rectaxis.years.tasks import ask_for_fleet
 
 HEADS = ("Vehicle", "Yard", "Make and model", "Last report", "As left", "Outside today, %", "Likeliest angle", "Measure again by", "Costs a year, from", "Costs a year, to")  # fmt: skip
 Cell = str | float | None
@@ -60,9 +60,8 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     demand(allowed=may_see_fleet(request.user, pk))
     found = get_object_or_404(Fleet, pk=pk)
     needs, asked = _needs(request, found)
-    for need in needs:
-        if need.waiting:
-            ask_for_vehicle(need.vehicle)
+    if any(need.waiting for need in needs):
+        ask_for_fleet(found)
     all_of = list(found.vehicles.select_related("fleet"))
     reckoning = Reckoning.objects.filter(fleet=found).first() or Reckoning(fleet=found)
     costs = [need.cost for need in needs if need.cost is not None]

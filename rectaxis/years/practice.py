@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import datetime as dt
 import statistics
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from django.core.cache import cache
-from django.db.models import Count, Max, Min, Q
+from django.db.models import Count, Max, Min, Q, QuerySet
 from django.utils import timezone
 
 from alignment.history.life import Life
@@ -16,10 +16,13 @@ from alignment.history.readers import Apart, apart
 from alignment.quantities import QUANTITIES, say, say_size
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
 from rectaxis.record.models import CLOSED, Job
 from rectaxis.years.tracks import years_of
 
-_KEY, _KEPT_S = "kits-apart-1", 30 * 24 * 3600
+_KEY, _KEPT_S = "practice-1", 30 * 24 * 3600
+_LOOKED_BACK = dt.timedelta(days=730)
+"""Visits that are older say nothing of how the work is done now."""
 _MOST_VEHICLES = 150
 """So many vehicles, those measured last, tell what kits differ by: enough to tell hundredths of a degree."""
 SOON = dt.timedelta(days=60)
@@ -58,9 +61,8 @@ class Took:
     jobs: int
 
 
-def kits_told(style: str, today: dt.date) -> list[KitTold]:
-    """Every kit in use, with what is known of how it reads against the others."""
-    found = _apart()
+def kits_told(found: Mapping[str, Sequence[Apart]], style: str, today: dt.date) -> list[KitTold]:
+    """Every kit in use, with what was found of how it reads against the others."""
     told = []
     for kit in Kit.objects.filter(retired=False).order_by("name"):
         of_kit = [
@@ -87,22 +89,28 @@ def _line(quantity: str, one: Apart, all_of: Sequence[Apart], style: str) -> str
     )
 
 
-def reckoned_at() -> dt.datetime | None:
-    """When it was reckoned last what kits differ by; None where it was not."""
-    kept: tuple[dt.datetime, dict[str, list[Apart]]] | None = cache.get(_KEY)
-    return kept[0] if kept else None
+@dataclass(frozen=True)
+class Practice:
+    """What was reckoned of all visits, and when: what kits differ by for each quantity, what was seen again, how long jobs take."""
+
+    at: dt.datetime
+    apart: Mapping[str, Sequence[Apart]]
+    again: Sequence[Again]
+    took: Sequence[Took]
 
 
-def reckon_kits() -> dict[str, list[Apart]]:
-    """Reckon what kits differ by, for each quantity, and keep it. Takes seconds to minutes: the worker's."""
+def reckoned() -> Practice | None:
+    """What was reckoned last; None where nothing was."""
+    kept: Practice | None = cache.get(_KEY)
+    return kept
+
+
+def reckon() -> Practice:
+    """Reckon it and keep it. It looks at every visit of two years and takes seconds to minutes: the worker's."""
     found = {quantity: told for quantity, lives in _lives().items() if (told := apart(lives))}
-    cache.set(_KEY, (timezone.now(), found), _KEPT_S)
-    return found
-
-
-def _apart() -> dict[str, list[Apart]]:
-    kept: tuple[dt.datetime, dict[str, list[Apart]]] | None = cache.get(_KEY)
-    return kept[1] if kept else {}
+    made = Practice(timezone.now(), found, seen_again(), took())
+    cache.set(_KEY, made, _KEPT_S)
+    return made
 
 
 def _lives() -> dict[str, list[Life]]:
@@ -123,14 +131,15 @@ def _lives() -> dict[str, list[Life]]:
 
 def seen_again() -> list[Again]:
     """By technician, of how many of their visits the vehicle was measured again soon."""
-    visits: dict[object, list[tuple[dt.datetime, str]]] = {}
-    done = Job.objects.filter(status=Job.Status.DONE).select_related("technician").order_by("vehicle_id", "planned_at")
-    for job in done:
-        visits.setdefault(job.vehicle_id, []).append((job.planned_at, job.technician.shown_name))
+    visits: dict[object, list[tuple[dt.datetime, int]]] = {}
+    done = _lately().order_by("vehicle_id", "planned_at").values_list("vehicle_id", "planned_at", "technician_id")
+    for vehicle, when, technician in done.iterator():
+        visits.setdefault(vehicle, []).append((when, technician))
+    names = {user.pk: user.shown_name for user in User.objects.all()}
     counts: dict[str, list[int]] = {}
     for of in visits.values():
-        for number, (when, name) in enumerate(of):
-            count = counts.setdefault(name, [0, 0])
+        for number, (when, technician) in enumerate(of):
+            count = counts.setdefault(names[technician], [0, 0])
             count[0] += 1
             count[1] += number + 1 < len(of) and of[number + 1][0] - when < SOON
     return [Again(name, visits, again) for name, (visits, again) in sorted(counts.items())]
@@ -149,10 +158,12 @@ def took() -> list[Took]:
     ]
 
 
+def _lately() -> QuerySet[Job]:
+    return Job.objects.filter(status=Job.Status.DONE, planned_at__gte=timezone.now() - _LOOKED_BACK)
+
+
 def _spans() -> Iterable[tuple[str, str, dt.datetime, dt.datetime]]:
-    jobs = Job.objects.filter(status=Job.Status.DONE, kit__isnull=False).annotate(
-        begun=Min("entry_set__at"), ended=Max("entry_set__at")
-    )
-    for group, kit, begun, ended in jobs.values_list("layout__group", "kit__name", "begun", "ended"):
+    jobs = _lately().filter(kit__isnull=False).annotate(begun=Min("entry_set__at"), ended=Max("entry_set__at"))
+    for group, kit, begun, ended in jobs.values_list("layout__group", "kit__name", "begun", "ended").iterator():
         if begun and ended:
             yield group or "van", kit, begun, ended

@@ -9,11 +9,11 @@ from django.dispatch import receiver
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
-from rectaxis.fleets.models import Vehicle
+from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed, report_corrected
-from rectaxis.years.practice import reckon_kits
-from rectaxis.years.standing import reckon
+from rectaxis.years import practice
+from rectaxis.years.standing import reckon, reckon_missing
 
 
 @receiver([job_closed, report_corrected])
@@ -25,8 +25,8 @@ def reckon_soon(job: Job, **_: Any) -> None:
 @app.periodic(cron="20 3 * * *")
 @app.task(name="reckon_kits", queue="reports", queueing_lock="reckon_kits")
 def reckon_kits_soon(timestamp: int = 0) -> None:  # noqa: ARG001 - the queue says for when it is
-    """Reckon what kits differ by: each night, and when somebody asks for whom it is too old."""
-    reckon_kits()
+    """Reckon how the work did: each night, and when somebody asks for whom it is too old."""
+    practice.reckon()
 
 
 def ask_for_kits() -> None:
@@ -38,15 +38,23 @@ def ask_for_kits() -> None:
         return
 
 
-def ask_for_vehicle(vehicle: Vehicle) -> None:
-    """Ask the worker for a vehicle, once."""
+def ask_for_fleet(fleet: Fleet) -> None:
+    """Ask the worker for what is not reckoned yet of a fleet, once."""
     try:
         with transaction.atomic():
-            app.configure_task("reckon_vehicle", queue="reports", queueing_lock=f"years/{vehicle.pk}").defer(
-                vehicle=str(vehicle.pk)
+            app.configure_task("reckon_fleet", queue="reports", queueing_lock=f"years/{fleet.pk}").defer(
+                fleet=str(fleet.pk)
             )
     except AlreadyEnqueued:
         return
+
+
+@app.task(name="reckon_fleet", queue="reports")
+def reckon_fleet(fleet: str) -> None:
+    """Reckon and keep what a fleet's page shows of its vehicles."""
+    found = Fleet.objects.filter(pk=fleet).first()
+    if found is not None:
+        reckon_missing(found)
 
 
 @app.task(name="reckon_vehicle", queue="reports")

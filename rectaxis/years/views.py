@@ -23,7 +23,7 @@ from rectaxis.years.actions.note_happening import note_happening, take_back
 from rectaxis.years.chart import letters
 from rectaxis.years.forms import HappeningForm
 from rectaxis.years.models import Happening
-from rectaxis.years.practice import SOON, kits_told, reckoned_at, seen_again, took
+from rectaxis.years.practice import SOON, kits_told, reckoned
 from rectaxis.years.tasks import ask_for_kits
 from rectaxis.years.told import LEAST_TREAD_MM, angles, next_due, tyres
 from rectaxis.years.tracks import years_of
@@ -81,12 +81,11 @@ def used(request: Request, pk: UUID) -> HttpResponse:
 def practice(request: Request) -> HttpResponse:
     """How the business's own work did: its kits, what had to be seen again, how long jobs take."""
     demand(allowed=may_work(request.user))
-    made = reckoned_at()
-    if made is None or timezone.now() - made > dt.timedelta(days=1):
+    made = reckoned()
+    if made is None or timezone.now() - made.at > dt.timedelta(days=1):
         ask_for_kits()
-    context = {
-        "made": made, "kits": kits_told(request.user.angle_style, timezone.localdate()), "again": seen_again(), "soon": SOON.days, "took": took(),
-    }  # fmt: skip
+    kits = kits_told(made.apart if made else {}, request.user.angle_style, timezone.localdate())
+    context = {"made": made, "kits": kits, "soon": SOON.days}
     return render(request, "years/practice.html", context)
 
 

@@ -18,7 +18,7 @@ from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.years import standing
 from rectaxis.years.standing import needs_of
-from rectaxis.years.tasks import reckon_vehicle
+from rectaxis.years.tasks import reckon_fleet
 from tests.demo import put_out_the_demo
 
 
@@ -35,6 +35,7 @@ class FleetOverTheYears(TestCase):
         self.addCleanup(cache.clear)
         self.client.force_login(self.edda)
         self.page = f"/fleets/{self.fleet.pk}/years/"
+        reckon_fleet(str(self.fleet.pk))
 
     def needs(self):
         return {need.vehicle.unit: need for need in needs_of(self.fleet, timezone.localdate())}
@@ -59,9 +60,9 @@ class FleetOverTheYears(TestCase):
             self.assertTrue(self.needs()["Van 3"].waiting)
             for _ in range(2):
                 self.assertContains(self.client.get(self.page), "being reckoned")
-            asked = ProcrastinateJob.objects.filter(task_name="reckon_vehicle", queueing_lock=f"years/{van.pk}")
+            asked = ProcrastinateJob.objects.filter(task_name="reckon_fleet", queueing_lock=f"years/{self.fleet.pk}")
             self.assertEqual(asked.count(), 1, "the worker is asked, once")
-            reckon_vehicle(str(van.pk))
+            reckon_fleet(str(self.fleet.pk))
             self.assertFalse(self.needs()["Van 3"].waiting)
 
     def test_prices_of_its_own_change_what_it_costs_and_what_is_no_price_is_refused(self):

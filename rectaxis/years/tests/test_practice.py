@@ -13,8 +13,7 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
 from rectaxis.specs.models import Specification
-from rectaxis.years import practice
-from rectaxis.years.practice import kits_told, seen_again, took
+from rectaxis.years.practice import kits_told, reckoned, seen_again, took
 from rectaxis.years.tasks import reckon_kits_soon
 from tests.demo import put_out_the_demo
 
@@ -38,10 +37,11 @@ class Practice(TestCase):
         self.assertEqual(ProcrastinateJob.objects.filter(task_name="reckon_kits").count(), 1)
         reckon_kits_soon()
         self.assertContains(self.client.get("/kits/agreement/"), "Have it checked")
-        told = kits_told("deg", timezone.localdate())
+        apart = reckoned().apart
+        told = kits_told(apart, "deg", timezone.localdate())
         self.assertEqual([one.kit for one in told if one.odd], [self.high])
         (line,) = [line for line in told[0].lines if "Have it checked" in line]
-        found = practice._apart()["camber_deg"]
+        found = apart["camber_deg"]
         odd = next(one for one in found if one.name == self.high.name)
         self.assertLess(abs(odd.value - READS_HIGH), 4 * odd.u)
         self.assertIn(f"camber: reads {odd.value:.2f}° leaning out more than the others", line)
@@ -59,7 +59,9 @@ class Practice(TestCase):
 
     def test_how_long_a_job_takes_is_the_middle_of_three_or_more_and_one_left_open_does_not_count(self):
         jobs = list(Job.objects.filter(vehicle__unit="Coach 4", status="done").order_by("planned_at")[:4])
-        Job.objects.filter(pk__in=[job.pk for job in jobs]).update(kit=self.high)
+        for number, job in enumerate(jobs):
+            job.kit, job.planned_at = self.high, timezone.now() - dt.timedelta(days=100 + number)
+            job.save()
         for job, minutes in zip(jobs, (40, 50, 70, 1000), strict=True):
             for at in (job.planned_at, job.planned_at + dt.timedelta(minutes=minutes)):
                 entry = Entry.objects.create(

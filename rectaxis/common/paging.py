@@ -1,0 +1,53 @@
+"""Lists by key: a page begins after the last row of the one before, so that the hundredth costs what the first costs."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+from uuid import UUID
+
+from django.db.models import Model, Q, QuerySet
+
+Row = TypeVar("Row", bound=Model)
+MOST_COUNTED = 1_000
+
+
+@dataclass(frozen=True)
+class Page(Generic[Row]):
+    """Some rows of a list, newest first. ``older`` is what the address of the next page says as ``before``; empty at the end."""
+
+    rows: tuple[Row, ...]
+    older: str
+    first: bool
+
+    def __iter__(self) -> Iterator[Row]:
+        return iter(self.rows)
+
+
+def page_of(found: QuerySet[Row], by: str, before: str, size: int) -> Page[Row]:
+    """The rows that are older than ``before``, by a time field and then by key. One that says nothing sensible begins at the newest."""
+    at = _place(before)
+    if at is not None:
+        found = found.filter(Q(**{f"{by}__lt": at[0]}) | Q(**{by: at[0], "pk__lt": at[1]}))
+    rows = list(found.order_by(f"-{by}", "-pk")[: size + 1])
+    last = rows[size - 1] if len(rows) > size else None
+    older = f"{getattr(last, by).isoformat()}~{last.pk}" if last is not None else ""
+    return Page(tuple(rows[:size]), older, at is None)
+
+
+def counted(found: QuerySet[Any]) -> str:
+    """How many there are, in words: no further than is worth counting."""
+    count = found.order_by()[: MOST_COUNTED + 1].count()
+    return f"more than {MOST_COUNTED:,}" if count > MOST_COUNTED else f"{count:,}"
+
+
+def _place(said: str) -> tuple[dt.datetime, UUID] | None:
+    """A time with its zone and a key; None where it is none."""
+    when, _, key = said.partition("~")
+    try:
+        at = dt.datetime.fromisoformat(when)
+        return (at, UUID(key)) if at.tzinfo else None
+    except ValueError:
+        return None
