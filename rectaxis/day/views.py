@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET
 
 from alignment.errors import JobFileError
 from alignment.jobfile import FORMAT, VERSION, parse
+from alignment.judge.heights import one_each
 from alignment.procedure.stages import STAGES
 from alignment.words.terms import TERMS
 from rectaxis.common.days import start_of
@@ -138,7 +139,7 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
 def _abilities(request: Request, vehicle: Vehicle) -> list[Ability]:
     """Which kit can judge which of the vehicle's figures."""
     layout = Layout.from_json(vehicle.layout)
-    rows = list(copy_of_specification(vehicle).rows)
+    rows = one_each(copy_of_specification(vehicle).rows)
     return of_all(parse(layout.as_document(spec=rows)), request.user.angle_style, layout.steering_ratio)
 
 

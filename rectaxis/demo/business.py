@@ -15,6 +15,7 @@ from rectaxis.demo.data import (
     CAR,
     COACH,
     KITS,
+    LOWERED_FIGURES,
     MAKE,
     MODEL,
     OLD_FIGURES,
@@ -81,6 +82,10 @@ def make_library() -> dict[str, Kit]:
     Specification.objects.create(
         name=f"{MAKE} {MODEL}", make=MAKE, model=MODEL, year_to=2017, applies="first series, 15 in wheels",
         source="made up for the demo", rows=OLD_FIGURES,
+    )  # fmt: skip
+    Specification.objects.create(
+        name="Merrin Whimbrel 9", make="Merrin", model="Whimbrel 9", tyres="215/40 R18", applies="springs that can be turned down",
+        source="made up for the demo", rows=LOWERED_FIGURES,
     )  # fmt: skip
     today = timezone.localdate()
     zones = {"flag_lasers": {"toe_in_zone": "white", "toe_out_zone": "grey"}}

@@ -171,6 +171,16 @@ SPORTS_FIGURES = [
     {"quantity": "stagger_mm", "axle": 2, "min": -6.0, "max": 6.0, "preferred": 0.0},
 ]
 
+LOWERED_FIGURES = [
+    *(row for row in SPORTS_FIGURES if (row["quantity"], row.get("axle")) != ("camber_deg", 1)),
+    *(
+        {**row, "height_mm": height}
+        for height, preferred in ((310.0, -2.2), (330.0, -1.6), (350.0, -1.1))
+        for row in _wheel("camber_deg", 1, round(preferred - 0.4, 2), round(preferred + 0.4, 2), preferred)
+    ),
+]
+"""The same car on springs that can be turned down: its front camber goes by the ride height."""
+
 SPECIFICATIONS = (
     (MAKE, MODEL, FIGURES), ("Skerrow", "Dunlin", CAR_FIGURES), ("Tarvane", "Hauler 64", TRACTOR_FIGURES),
     ("Holmgard", "Flat 3", TRAILER_FIGURES), ("Merrin", "Whimbrel 9", SPORTS_FIGURES),

@@ -14,6 +14,7 @@ import msgspec
 
 from alignment.adjust.hardware import Hardware
 from alignment.jobfile import JobFile, parse
+from alignment.judge.heights import at_heights
 from alignment.model.vehicle import Datum, Vehicle, the_axle
 from alignment.procedure.checklist import Question, Subject, questions
 from alignment.procedure.station import Setup, Station
@@ -85,10 +86,14 @@ class SnapshotError(RecordError):
 
 
 class Snapshot:
-    """A job's copies, and what the core makes of them."""
+    """A job's copies, and what the core makes of them. ``rows`` are the figures that it is judged by."""
 
-    def __init__(self, layout: Layout, rig: Rig, spec: Spec) -> None:
+    def __init__(
+        self, layout: Layout, rig: Rig, spec: Spec, rows: Sequence[Json] | None = None, untold: Sequence[str] = ()
+    ) -> None:
         self.layout, self.rig, self.spec = layout, rig, spec
+        self.rows: tuple[Json, ...] = tuple(at_heights(spec.rows, {})[0] if rows is None else rows)
+        self.untold = tuple(untold)
 
     @classmethod
     def of(cls, job: Job) -> Snapshot:
@@ -98,6 +103,10 @@ class Snapshot:
         except msgspec.ValidationError as error:
             raise SnapshotError(f"The copies of this job cannot be read: {error}") from None
         return cls(Layout.from_json(job.layout), rig, spec)
+
+    def judged_by(self, rows: Sequence[Json], untold: Sequence[str] = ()) -> Snapshot:
+        """The same with the figures' ``rows`` as they hold at the vehicle's ride heights; ``untold`` says what no row judges, and why."""
+        return Snapshot(self.layout, self.rig, self.spec, rows, untold)
 
     @cached_property
     def core(self) -> JobFile:
@@ -150,7 +159,7 @@ class Snapshot:
         """The job file of the given readings; ``hardware`` where some of it was found standing elsewhere."""
         listed = self.hardware if hardware is None else hardware
         adjusters = [one.adjuster().as_dict() for one in listed]
-        return self.layout.as_document(readings=list(readings), spec=list(self.spec.rows), adjusters=adjusters)
+        return self.layout.as_document(readings=list(readings), spec=list(self.rows), adjusters=adjusters)
 
     def name_of(self, one: Hardware) -> str:
         """An adjuster with its axle: "left tie rod of the rear"."""

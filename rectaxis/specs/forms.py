@@ -7,6 +7,7 @@ from typing import Any, cast
 from django import forms
 
 from alignment.errors import SpecificationError
+from alignment.judge.heights import HEIGHT, check_heights
 from alignment.judge.specification import TableRow
 from alignment.model.vehicle import SIDES
 from alignment.quantities import DIRECTIONS, QUANTITIES, WHEELS_OF_TOE
@@ -30,7 +31,7 @@ class SpecificationForm(forms.ModelForm):  # type: ignore[type-arg] # it takes n
 
     class Meta:
         model = Specification
-        fields = ("name", "make", "model", "year_from", "year_to", "applies", "source")
+        fields = ("name", "make", "model", "year_from", "year_to", "tyres", "applies", "source")
         labels = {"source": "Where the figures come from"}
 
     def clean(self) -> dict[str, Any]:
@@ -55,6 +56,7 @@ class RowForm(forms.Form):
     most = TypedField("angle", required=False)
     given = forms.ChoiceField(choices=list(GIVEN.items()), required=False, label="given in")
     over = TypedField("length", above_zero=True, required=False, label="at a diameter, or over a length of, mm")
+    height = TypedField("length", above_zero=True, required=False, label="at a ride height of, mm")
     fixed = forms.CharField(required=False, max_length=1, widget=forms.HiddenInput)
 
     def __init__(self, *words: Any, **named: Any) -> None:
@@ -77,7 +79,7 @@ class RowForm(forms.Form):
     @property
     def figures(self) -> list[forms.BoundField]:
         """The fields of its figures, in the order of the table."""
-        return [self[name] for name in (*BOUNDS, "given", "over")]
+        return [self[name] for name in (*BOUNDS, "given", "over", "height")]
 
     @property
     def title(self) -> str:
@@ -148,6 +150,7 @@ class RowForm(forms.Form):
             return []
         row: dict[str, Any] = {"quantity": data["quantity"]}
         row |= {bound: data[name] for name, bound in BOUNDS.items() if data[name] is not None}
+        row |= {HEIGHT: data["height"]} if data.get("height") is not None else {}
         match QUANTITIES[data["quantity"]].scope:
             case "wheel":
                 sides = (data["side"],) if data.get("side") else SIDES
@@ -163,4 +166,17 @@ class RowForm(forms.Form):
         return {name: str(self.data.get(f"{self.prefix}-{name}", "")).strip() for name in self.fields}
 
 
-RowFormSet = forms.formset_factory(RowForm, extra=0, max_num=MOST_ROWS, validate_max=True)
+class RowsTogether(forms.BaseFormSet):  # type: ignore[type-arg] # it takes no parameter at run time
+    """Rows that go by a ride height are tables together."""
+
+    def clean(self) -> None:
+        """Says which table is not one."""
+        if any(self.errors):
+            return
+        try:
+            check_heights([row for one in self.forms for row in one.rows()])
+        except SpecificationError as error:
+            raise forms.ValidationError(f"{error.reason[0].upper()}{error.reason[1:]}.") from None
+
+
+RowFormSet = forms.formset_factory(RowForm, formset=RowsTogether, extra=0, max_num=MOST_ROWS, validate_max=True)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from alignment.judge.heights import HEIGHT
 from alignment.model.vehicle import SIDES
 from alignment.quantities import QUANTITIES
 
 Row = dict[str, str]
-"""One row as it is typed: ``quantity``, ``axle``, ``side``, ``least``, ``preferred``, ``most``, ``given``, ``over``."""
+"""One row as it is typed: ``quantity``, ``axle``, ``side``, ``least``, ``preferred``, ``most``, ``given``, ``over``, ``height``."""
 
 OF_AXLE = ("total_toe_deg", "camber_deg")
 OF_FRONT = ("caster_deg",)
@@ -38,7 +39,13 @@ def laid_out(typed: Iterable[Mapping[str, str]], axles: int, given: str = "deg")
     found: list[Row] = []
     for quantity, axle in standard(axles):
         row = next(
-            (r for r in left if (r["quantity"], r.get("axle", ""), r.get("side", "")) == (quantity, axle, "")), None
+            (
+                r
+                for r in left
+                if (r["quantity"], r.get("axle", ""), r.get("side", ""), r.get("height", ""))
+                == (quantity, axle, "", "")
+            ),
+            None,
         )
         if row is not None:
             left.remove(row)
@@ -54,6 +61,7 @@ def typed_of(rows: Sequence[Mapping[str, Any]]) -> list[Row]:
         figures = {name: f"{row[key]:g}" for name, key in zip(_FIGURES, ("min", "preferred", "max"), strict=True)
                    if row.get(key) is not None}  # fmt: skip
         axle = row.get("axle") or (row["axles"][0] if row.get("axles") else "")
+        figures |= {"height": f"{row[HEIGHT]:g}"} if row.get(HEIGHT) is not None else {}
         made = {"quantity": str(row["quantity"]), "axle": str(axle), "side": str(row.get("side") or ""), **figures}
         other = {**made, "side": SIDES[0]}
         if made["side"] == SIDES[1] and other in found:

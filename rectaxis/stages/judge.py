@@ -15,6 +15,7 @@ from rectaxis.record.slot import REFERENCE, SCHOOL, Opinion, Phase
 from rectaxis.stages.page import Page
 from rectaxis.stages.solved import solved
 from rectaxis.visit.decisions import OPINIONS
+from rectaxis.visit.figures import better_fit
 from rectaxis.visit.visit import Visit
 
 
@@ -54,6 +55,8 @@ def judge_page(page: Page) -> dict[str, Any]:
         "references": _references(page, results),
         "schools": _schools(visit),
         "setup": None,
+        "untold": visit.snapshot.untold,
+        "better": better_fit(visit),
     }
 
 

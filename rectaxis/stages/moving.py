@@ -224,7 +224,7 @@ def _drawn(visit: Visit, one: Watched, results: PhaseResults) -> dict[str, Any]:
     snapshot = visit.snapshot
     with in_words_of_the_business():
         plan = PlanMaker(snapshot.vehicle, None, look=snapshot.look).draw(results, {}, style=one.style)
-        rows = judged(snapshot.vehicle, results.verdicts, snapshot.spec.rows, (), [one.style])
+        rows = judged(snapshot.vehicle, results.verdicts, snapshot.rows, (), [one.style])
     wheels = {
         f"{wheel.axle}/{wheel.side}": wheel.turn
         for axle in plan.axles

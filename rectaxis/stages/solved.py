@@ -26,7 +26,7 @@ def solved(page: Page, results: PhaseResults) -> dict[str, Any]:
         last = visit.last.values
         earlier = [{"value": last.get(path_of(verdict))} for verdict in results.verdicts] if last else ()
     moved = visit.changed_paths() if before is not None else ()
-    rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.spec.rows, earlier, [page.style], moved)
+    rows = judged(visit.snapshot.vehicle, results.verdicts, visit.snapshot.rows, earlier, [page.style], moved)
     return {
         "phase": phase,
         "strips": strip_groups(rows, page.style),

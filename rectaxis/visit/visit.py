@@ -17,6 +17,7 @@ from rectaxis.record.slot import OfAdjuster, Phase
 from rectaxis.record.snapshot import Snapshot
 from rectaxis.visit.confirmed import Confirming
 from rectaxis.visit.decisions import Decisions
+from rectaxis.visit.heights import at_ride_heights
 from rectaxis.visit.last_visit import LastVisit
 from rectaxis.visit.moves import moved, say_move
 from rectaxis.visit.progress import Progress
@@ -47,8 +48,8 @@ class Visit:
 
     def __init__(self, job: Job, journal: Journal | None = None) -> None:
         self.job = job
-        self.snapshot = Snapshot.of(job)
         self.journal = journal or Journal(job)
+        self.snapshot = at_ride_heights(Snapshot.of(job), self.journal)
         self.readings = Readings(self.snapshot, self.journal)
         self.decisions = Decisions(self.snapshot, self.journal, self.hardware)
         self.setting = Setting(self.readings, self.decisions, self.journal.moves)

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from rectaxis.business.models import Business
 from rectaxis.day.board import Board
-from rectaxis.demo.doing import look_over, read_all
+from rectaxis.demo.doing import look_over, read_all, type_in
 from rectaxis.fleets.layout import Layout
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import Kit
@@ -210,6 +210,30 @@ class Office(TestCase):
         self.client.post(f"/jobs/{done.pk}/figures/", {"figures": "none"})
         done.refresh_from_db()
         self.assertTrue(done.specification["rows"])
+
+    def test_figures_that_fit_what_is_found_on_the_vehicle_are_offered_and_go_by_its_ride_height(self):
+        car = Vehicle.objects.get(unit="Loan car 7")
+        job = open_job(self.mara, car, Kit.objects.get(code="mirror_lasers"), timezone.now())
+        self.client.force_login(self.mara)
+        judge, choose = f"/jobs/{job.pk}/judge/", f"/jobs/{job.pk}/figures/"
+        self.assertNotContains(self.client.get(judge), "fit this vehicle better")
+        type_in(self.mara, job, {"look/size/1": "215/40 r18", "look/size/2": "215/40R18"})
+        self.assertContains(self.client.get(judge), "fit this vehicle better")
+        shown = self.client.get(choose).content.decode()
+        lowered = Specification.objects.get(tyres="215/40 R18")
+        self.assertRegex(shown, rf"{lowered.pk}[^<]*</button>[^;]*; <b>fits best</b>:\s+it is for tyres 215/40 R18")
+        self.client.post(choose, {"figures": str(lowered.pk)})
+        job.refresh_from_db()
+        self.assertContains(
+            self.client.get(judge),
+            "Left camber of axle 1 is not judged: its figures go by the ride height, which is not measured.",
+        )
+        type_in(self.mara, job, {"look/plate": "10", "look/height/1/left": "350", "look/height/1/right": "420"})
+        rules = {rule.path: rule for rule in Visit(job).snapshot.core.rules}
+        # Half way between -1.6 at 330 mm and -1.1 at 350 mm of the table; the other side stands higher than the table goes.
+        self.assertAlmostEqual(rules["axles/1/left/camber_deg"].preferred, -1.35)
+        self.assertNotIn("axles/1/right/camber_deg", rules)
+        self.assertContains(self.client.get(judge), "from 310 to 350 mm of ride height, and it stands at 410 mm")
 
     def test_only_who_manages_adds_people_and_nobody_shuts_themselves_out(self):
         new = {"username": "tove", "password": "seven slow boats", "role": "fleet"}

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import math
 
 import openpyxl
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -13,6 +14,7 @@ from rectaxis.exchange.models import Import
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
+from rectaxis.specs.models import Specification
 
 GOOD = "Depot;Reg;Unit no;Customer;Axle pattern;Built;Colour\nNorth quay;hp 51 isl;Van 51;harbour post;van;2021;red\n;;Tractor 9;Stack Timber;Tractor 6x4;;\n"
 
@@ -153,3 +155,36 @@ class Lists(TestCase):
         self.assertEqual(self.client.get("/lists/").status_code, 403)
         for deed in ("", "columns/", "take/", "undo/"):
             self.assertEqual((self.client.post if deed else self.client.get)(f"{page}{deed}").status_code, 403, deed)
+
+    def test_figures_come_in_a_line_for_each_angle_and_half_a_set_is_not_taken(self):
+        heads = "Make;Model;From year;Tyres;Angle;Axle;Side;Min;Nominal;Max;Unit;Diameter;Ride height;Source\n"
+        good = (
+            "Orsk;Ferry 4;2019;15 in;camber;1;;-90;;-30;minutes;;340;page 7\nOrsk;Ferry 4;2019;15 in;camber;1;;-1;;0;degrees;;380;page 7\n"
+            "Orsk;Ferry 4;2019;15 in;total toe;1;;0;1.5;3;mm;400;;page 7\nOrsk;Ferry 4;;;thrust_angle_deg;;;-0.1;;0.1;;;;page 8\n"
+        )
+        bad = "Orsk;Pier 2;;;camber;1;;0;;1;;;;\nOrsk;Pier 2;;;camber;2;;2;;1;;;;\nOrsk;Pier 3;;;camber;1;;0;;1;;;300;\nOrsk;Pier 4;;;wobble;1;;0;;1;;;;\n"
+        page = self.listed(heads + good + bad, kind="figures")
+        shown = self.client.get(page)
+        for words in (
+            "<b>4 new</b>",
+            "Line 6 of the same set",
+            "The least is more than the most",
+            "two ride heights or more",
+            "Choose what these figures are for",
+        ):
+            self.assertContains(shown, words)
+        self.taken(page, leave_out="yes")
+        by_years, plain = Specification.objects.filter(model="Ferry 4").order_by("year_from")
+        self.assertEqual(
+            (by_years.year_from, by_years.tyres, by_years.source, plain.year_from), (2019, "15 in", "page 7", None)
+        )
+        self.assertEqual(
+            by_years.rows[0],
+            {"quantity": "camber_deg", "axle": 1, "side": "left", "min": -1.5, "max": -0.5, "height_mm": 340.0},
+        )
+        toe = by_years.rows[-1]
+        self.assertAlmostEqual(toe["preferred"], math.degrees(2 * math.asin(1.5 / 800)), places=9)
+        self.assertContains(self.client.get(f"/specifications/{by_years.pk}/"), 'value="380"')
+        self.assertContains(self.client.get(self.listed(heads + good, kind="figures")), "4 there already")
+        self.client.post(f"{page}undo/")
+        self.assertFalse(Specification.objects.exists())

@@ -14,9 +14,11 @@ from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Seal
 from rectaxis.record.slot import Phase
-from rectaxis.specs.choose import found_by_words, specifications_for
+from rectaxis.specs.choose import found_by_words
 from rectaxis.stages.views.common import job_of
 from rectaxis.visit.actions.choose_figures import GENERAL, NONE, choose_figures
+from rectaxis.visit.figures import fits_of
+from rectaxis.visit.visit import Visit
 
 MOST = 30
 
@@ -35,7 +37,7 @@ def figures(request: Request, pk: UUID) -> HttpResponse:
     words = without_nul(request.GET.get("q", ""))[:60]
     sealed = Seal.objects.filter(job=job, phase=Phase.BEFORE).exists()
     context = {
-        "job": job, "fitting": specifications_for(job.vehicle), "words": words,
+        "job": job, "fitting": fits_of(Visit(job)), "words": words,
         "others": found_by_words(words)[:MOST] if words else [], "general": GENERAL, "none": NONE, "sealed": sealed,
         "may_choose": may_measure(request.user) and not job.closed and not sealed,
     }  # fmt: skip
