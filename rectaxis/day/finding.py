@@ -18,6 +18,7 @@ from rectaxis.record.models import CLOSED, Job
 MOST = 20
 FEW = 5
 """So many are shown of those that are alike, where nothing matches: alike is what the database says is (three letters of ten in common)."""
+_FEW_KEYS = 400
 _MOST_FLEETS = 50
 """A word that stands in the names of more fleets tells none of them apart."""
 
@@ -31,15 +32,27 @@ def found_vehicles(words: str) -> Sequence[Vehicle]:
     if not whole:
         return []
     vehicles = Vehicle.objects.select_related("fleet").alias(plain_plate=plain_plate())
-    every = Q()
-    for word in words.split():
-        every &= _somewhere(word)
+    every = _every_word(words.split())
     found: list[Vehicle] = list(vehicles.filter(every | Q(plain_plate__contains=whole)).order_by("unit", "pk")[:MOST])
     return _with_last_visits(found or _alike(vehicles, words))
 
 
 def _bare(words: str) -> str:
     return re.sub(r"[\s-]", "", words).upper()
+
+
+def _every_word(words: Sequence[str]) -> Q:
+    """Each of the words stands somewhere. The longest, which few have, is asked for first: a word that all have is slow by itself."""
+    longest, *others = sorted(words, key=len, reverse=True)
+    every = _somewhere(longest)
+    if others:
+        few = list(
+            Vehicle.objects.alias(plain_plate=plain_plate()).filter(every).values_list("pk", flat=True)[: _FEW_KEYS + 1]
+        )
+        every = Q(pk__in=few) if len(few) <= _FEW_KEYS else every
+    for word in others:
+        every &= _somewhere(word)
+    return every
 
 
 def _somewhere(word: str) -> Q:
