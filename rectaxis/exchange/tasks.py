@@ -10,12 +10,13 @@ from django.db import IntegrityError, transaction
 from procrastinate.contrib.django import app
 
 from rectaxis.common.locks import locking
+from rectaxis.exchange.bring import BringError, bring_whole
 from rectaxis.exchange.kinds import KINDS
 from rectaxis.exchange.kinds.base import NEW
 from rectaxis.exchange.mapping import looked_at
 from rectaxis.exchange.models import Export, Import
 from rectaxis.exchange.whole import write_whole
-from rectaxis.people.access import may_see_fleet
+from rectaxis.people.access import may_manage, may_see_fleet
 
 
 @app.task(name="take_list", queue="reports")
@@ -38,6 +39,23 @@ def take_list(key: str) -> None:
             status=Import.Status.FAILED,
             said="Something in it was entered by somebody else in the same moment. Nothing was taken: read the list again.",
         )
+
+
+@app.task(name="bring_fleet", queue="reports")
+def bring_fleet(key: str) -> None:
+    """Take a fleet's whole data, all or nothing; again, it does nothing more."""
+    made = Import.objects.select_related("by").get(pk=key)
+    place = f"imports/{made.pk}.zip"
+    if made.status != Import.Status.WAITING or not may_manage(made.by):
+        return
+    try:
+        with default_storage.open(place) as file:
+            made.said = bring_whole(file, made.by)
+        made.status = Import.Status.DONE
+    except BringError as error:
+        made.status, made.said = Import.Status.FAILED, str(error)[:300]
+    made.save(update_fields=["status", "said"])
+    default_storage.delete(place)
 
 
 @app.task(name="make_export", queue="reports")

@@ -7,6 +7,7 @@ from rectaxis.exchange import views
 app_name = "exchange"
 urlpatterns = [
     path("lists/", views.lists, name="lists"),
+    path("lists/fleet/", views.bring, name="bring"),
     path("lists/<uuid:pk>/", views.one, name="list"),
     path("lists/<uuid:pk>/columns/", views.columns, name="columns"),
     path("lists/<uuid:pk>/take/", views.take, name="take"),

@@ -13,13 +13,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.exchange.actions.ask_for_export import ask_for_export
+from rectaxis.exchange.actions.bring_fleet import bring_fleet
 from rectaxis.exchange.actions.read_list import read_list, say_columns, take_list, undo_list
 from rectaxis.exchange.kinds import KINDS
 from rectaxis.exchange.kinds.base import FAULTY, NEW, THERE
 from rectaxis.exchange.mapping import looked_at
 from rectaxis.exchange.models import Export, Import
 from rectaxis.fleets.models import Fleet
-from rectaxis.people.access import demand, may_see_fleet, may_work
+from rectaxis.people.access import demand, may_manage, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.record.errors import RecordError
 
@@ -33,6 +34,25 @@ class ListForm(forms.Form):
     file = forms.FileField(label="A CSV file or a workbook (.xlsx), with names of columns in its first line")
 
 
+class WholeForm(forms.Form):
+    """A fleet's whole data."""
+
+    fleet_file = forms.FileField(label="The file (.zip)")
+
+
+@require_POST
+def bring(request: Request) -> HttpResponse:
+    """Take a fleet's whole data from another installation."""
+    form = WholeForm(request.POST, request.FILES)
+    if form.is_valid():
+        try:
+            return redirect("exchange:list", pk=bring_fleet(request.user, form.cleaned_data["fleet_file"]).pk)
+        except RecordError as error:
+            form.add_error("fleet_file", str(error))
+    demand(allowed=may_manage(request.user))
+    return _lists(request, ListForm(), form)
+
+
 def lists(request: Request) -> HttpResponse:
     """Read a list, and those that were read."""
     demand(allowed=may_work(request.user))
@@ -44,8 +64,13 @@ def lists(request: Request) -> HttpResponse:
             return redirect("exchange:list", pk=made.pk)
         except RecordError as error:
             form.add_error("file", str(error))
+    return _lists(request, form, WholeForm())
+
+
+def _lists(request: Request, form: ListForm, whole: WholeForm) -> HttpResponse:
     found = Import.objects.select_related("by").defer("table", "made")[:30]
-    return render(request, "exchange/lists.html", {"form": form, "lists": found}, status=422 if form.errors else 200)
+    context = {"form": form, "whole": whole, "lists": found, "manages": may_manage(request.user)}
+    return render(request, "exchange/lists.html", context, status=422 if form.errors or whole.errors else 200)
 
 
 @require_GET

@@ -12,6 +12,7 @@ from typing import IO, Any
 
 from django.utils import timezone
 
+from rectaxis.exchange.records import notes_of, people_in, record_of
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
 from rectaxis.record.models import CLOSED
@@ -55,6 +56,9 @@ def _files(fleet: Fleet, reader: User) -> Iterator[tuple[str, bytes]]:
         for vehicle in vehicles for one in vehicle.happenings.filter(taken_back=False).select_related("vehicle")
     )  # fmt: skip
     yield "notes.csv", _csv(("unit", "day", "odometer_km", "kind", "what", "axle", "renewed", "photo"), notes)
+    kept = notes_of(one for vehicle in vehicles for one in vehicle.happenings.filter(taken_back=False))
+    yield "notes.json", _json(kept)
+    people = people_in(kept)
     visits: list[tuple[Any, ...]] = []
     for vehicle in vehicles:
         for job in (
@@ -65,9 +69,17 @@ def _files(fleet: Fleet, reader: User) -> Iterator[tuple[str, bytes]]:
                 name = f"{report.file_name}-{str(job.pk)[-12:]}"
                 visits.append((vehicle.unit, job.planned_at.date(), job.status, report.statement.number, name))
                 yield from _of_report(report, name)
+                record = record_of(job)
+                people |= people_in(record)
+                yield f"records/{name}.json", _json(record)
         for one in vehicle.happenings.filter(taken_back=False).exclude(picture=""):
             yield from _photo(one.picture)
     yield "visits.csv", _csv(("unit", "day", "status", "report", "files"), visits)
+    named = User.objects.filter(pk__in=people).values_list("pk", "first_name", "last_name")
+    yield (
+        "people.json",
+        _json({str(key): {"key": f"{fleet.pk}-{key}", "first": first, "last": last} for key, first, last in named}),
+    )
 
 
 def _of_report(report: Report, name: str) -> Iterator[tuple[str, bytes]]:

@@ -98,3 +98,8 @@ def harmless(cell: object) -> object:
     except ValueError:
         return f"'{cell}" if cell[:1] in ("=", "+", "-", "@", "\t", "\r") else cell
     return cell
+
+
+def meant(cell: str) -> str:
+    """A text as it was before it was made harmless."""
+    return cell[1:] if cell[:1] == "'" and harmless(cell[1:]) != cell[1:] else cell

@@ -4,16 +4,21 @@ import csv
 import hashlib
 import io
 import json
+import re
 import zipfile
 
+from django.apps import apps
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from alignment.jobfile import parse, solve_job
 from rectaxis.exchange import tasks
-from rectaxis.exchange.models import Export
-from rectaxis.fleets.models import Fleet
+from rectaxis.exchange.models import Export, Import
+from rectaxis.exchange.whole import write_whole
+from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
-from rectaxis.record.models import Job, Seal
+from rectaxis.record.models import CLOSED, Entry, Job, Photo, Seal
+from rectaxis.record.pictures import stored_picture
 from tests.demo import put_out_the_demo
 
 
@@ -55,6 +60,95 @@ class Whole(TestCase):
         self.assertAlmostEqual(solved["thrust_angle_deg"]["value"], after.results["thrust_angle_deg"]["value"], 9)
         for other in Fleet.objects.exclude(pk=self.fleet.pk):
             self.assertNotIn(other.name, everything)
+
+    def written(self):
+        file = io.BytesIO()
+        write_whole(self.fleet, self.edda, file)
+        return file.getvalue()
+
+    def brought(self, content):
+        self.client.force_login(User.objects.get(username="jonah"))
+        answer = self.client.post(
+            "/lists/fleet/", {"fleet_file": SimpleUploadedFile("fleet.zip", content)}, follow=True
+        )
+        self.assertEqual(answer.status_code, 200, answer.content.decode()[-600:])
+        made = Import.objects.first()
+        tasks.bring_fleet(str(made.pk))
+        made.refresh_from_db()
+        return made
+
+    def shown(self):
+        self.client.force_login(User.objects.get(username="mara"))
+        jobs = Job.objects.filter(vehicle__fleet__name=self.fleet.name, status__in=CLOSED).order_by("pk")
+        addresses = [
+            f"/{kind}/{job.pk}/{end}"
+            for job in jobs
+            for kind, end in (("reports", ""), ("reports", "report.csv"), ("jobs", "history/"))
+        ]
+        pages = {
+            address: re.sub(
+                r'(csrf[^>]*?(content|value)=|"X-CSRFToken": )"[^"]*"', "", self.client.get(address).content.decode()
+            )
+            for address in addresses
+        }
+        photos = {photo.digest: stored_picture(photo.digest) for photo in Photo.objects.filter(job__in=jobs)}
+        return pages, photos, list(Vehicle.objects.filter(fleet__name=self.fleet.name).order_by("pk").values())
+
+    def forget_everything(self):
+        """As in an installation of its own: nothing of any fleet is there, and other people have these keys."""
+        User.objects.filter(fleet__isnull=False).update(fleet=None, role="office", last_name="Other")
+        User.objects.filter(username="mara").update(last_name="Other")
+        for config in ("door", "post", "reports", "years", "exchange", "devices", "jobs", "fleets"):
+            for model in apps.get_app_config(config).get_models(include_auto_created=True):
+                model._base_manager.all()._raw_delete("default")
+
+    def test_in_another_installation_its_reports_are_the_same_word_for_word_and_taken_twice_it_is_there_once(self):
+        content, before = self.written(), self.shown()
+        self.assertGreater(len(before[0]), 6)
+        self.forget_everything()
+        self.assertIn("visits and 0 notes were new", self.brought(content).said)
+        # Somebody of another name measures here: those who did this are kept by theirs, and cannot sign in.
+        mara = User.objects.get(first_name="Mara", last_name="Tolland")
+        self.assertFalse(mara.is_active or mara.has_usable_password())
+        after = self.shown()
+        self.assertEqual(after[1:], before[1:])
+        for address, page in before[0].items():
+            self.assertEqual(after[0][address].replace("Mara Other", "Mara Tolland"), page, address)
+        rows = (Job.objects.count(), Entry.objects.count(), Seal.objects.count(), Vehicle.objects.count())
+        self.assertIn(": 0 vehicles, 0 visits and 0 notes were new", self.brought(content).said)
+        self.assertEqual(
+            (Job.objects.count(), Entry.objects.count(), Seal.objects.count(), Vehicle.objects.count()), rows
+        )
+
+    def test_what_was_changed_on_the_way_or_is_no_fleet_is_refused_whole(self):
+        content = self.written()
+        self.forget_everything()
+
+        def changed(name, change, *, honest=True):
+            made = io.BytesIO()
+            with zipfile.ZipFile(io.BytesIO(content)) as old, zipfile.ZipFile(made, "w") as new:
+                files = {one: old.read(one) for one in old.namelist()}
+                name = next(one for one in files if one.startswith(name))
+                files[name] = change(files[name])
+                manifest = json.loads(files["manifest.json"])
+                if honest and name != "manifest.json":
+                    manifest["files"][name] = hashlib.sha256(files[name]).hexdigest()
+                    files["manifest.json"] = json.dumps(manifest).encode()
+                for one, data in files.items():
+                    new.writestr(one, data)
+            return made.getvalue()
+
+        for file, words in (
+            (b"PK nothing", "no file of a fleet"), (changed("reports/", lambda _: b"{}", honest=False), "is not what its manifest says"),
+            (changed("photos/", lambda _: b"no photo"), "is no photo"), (changed("records/", lambda data: data.replace(b"jobs.entry", b"people.user")), "expected a part of a visit"),
+            (changed("vehicles.json", lambda data: data.replace(b'"axles"', b'"wheels"')), "Nothing was taken"),
+            (changed("records/", lambda data: data.replace(b'"stations"', b'"scales"')), "cannot be read"),
+            (changed("manifest.json", lambda data: data.replace(b'"version": 1', b'"version": 9')), "bring both programs up to date"),
+        ):  # fmt: skip
+            made = self.brought(file)
+            self.assertEqual(made.status, "failed", words)
+            self.assertIn(words, made.said)
+            self.assertFalse(Fleet.objects.exists() or Job.objects.exists(), words)
 
     def test_who_left_meanwhile_gets_nothing_and_no_one_elses_is_opened(self):
         page = self.asked()

@@ -151,6 +151,7 @@ WRITES = {
     "reports:cancel-batch": (302, 404, 404, 404),
     **dict.fromkeys(("exchange:columns", "exchange:take", "exchange:undo"), (302, 302, NO, NO)),
     "exchange:ask": (302, 302, 302, NO),
+    "exchange:bring": (NO, 422, NO, NO),  # without a file
     "years:drop": (302, 404, 404, 404),  # the first to ask has taken it back
     "door:advice": (302, 302, 302, NO),
     "door:question": (302, 302, 302, NO),
@@ -208,6 +209,7 @@ PLAIN = {
     "people:password",
     "years:practice",
     "exchange:lists",
+    "exchange:bring",
     "account_reauthenticate",
     *("mfa_index", "mfa_reauthenticate", "mfa_activate_totp", "mfa_deactivate_totp", "mfa_generate_recovery_codes"),
     *("mfa_view_recovery_codes", "mfa_download_recovery_codes"),

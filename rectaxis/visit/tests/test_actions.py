@@ -8,6 +8,7 @@ from unittest.mock import patch
 
 import httpx
 from django.core.exceptions import PermissionDenied
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 from django.test import TestCase
 from django.utils import timezone
@@ -32,6 +33,7 @@ from rectaxis.door.actions.answer_advice import answer_advice
 from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
 from rectaxis.door.actions.ask_question import answer_question, ask_question
 from rectaxis.exchange.actions.ask_for_export import ask_for_export
+from rectaxis.exchange.actions.bring_fleet import bring_fleet
 from rectaxis.exchange.actions.read_list import read_list, say_columns, take_list, undo_list
 from rectaxis.exchange.models import Import
 from rectaxis.fleets.actions.add_fleet import add_fleet
@@ -205,6 +207,7 @@ OTHERS = {
     take_back: (lambda p, v: take_back(p, a_happening(v)), ASKS),
     set_reckoning: (lambda p, v: set_reckoning(p, v.fleet, tyre_price=200.0), ASKS),
     ask_for_export: (lambda p, v: ask_for_export(p, v.fleet), SEES),
+    bring_fleet: (lambda p, _: bring_fleet(p, SimpleUploadedFile("a.zip", b"PK")), MANAGES),
     read_list: (lambda p, _: read_list(p, "fleets", "a.csv", A_LIST), WORKS_HERE),
     say_columns: (lambda p, _: say_columns(p, a_list(), ["name"], {}), WORKS_HERE),
     take_list: (lambda p, _: take_list(p, a_list(), leave_out=False), WORKS_HERE),

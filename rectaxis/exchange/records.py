@@ -1,0 +1,100 @@
+"""A visit's whole record as plain data, and plain data as a visit's record again: for another installation of this program."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.core.serializers.base import DeserializationError
+from django.core.serializers.python import Deserializer, Serializer
+
+from rectaxis.people.models import User
+from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting, Signature
+from rectaxis.record.seal import Statement
+from rectaxis.record.snapshot import Snapshot, SnapshotError
+from rectaxis.years.models import Happening
+
+PARTS = (Entry, Event, Move, Shot, Sighting, Photo, Mark, Signature, Seal)
+"""What is added to a job, in an order in which what points to others comes after them."""
+_ELSEWHERE = ("kit", "further_kits", "simulation")
+"""What of a job means nothing on another installation: its rig is kept as it was, with the kit's name and number."""
+_PEOPLE = ("by", "technician")
+Json = dict[str, Any]
+
+
+class RecordsError(ValueError):
+    """Data that is no record; the text says where."""
+
+
+def record_of(job: Job) -> list[Json]:
+    """A job and everything that was added to it."""
+    found = _plain([job])
+    for part in PARTS:
+        found += _plain(part._default_manager.filter(job=job).order_by("sequence"))
+    return found
+
+
+def notes_of(notes: Iterable[Happening]) -> list[Json]:
+    """What happened between visits."""
+    return _plain(notes)
+
+
+def _plain(objects: Iterable[Any]) -> list[Json]:
+    rows: list[Json] = Serializer().serialize(objects)
+    for row in rows:
+        for name in _ELSEWHERE:
+            row["fields"].pop(name, None)
+    return rows
+
+
+def people_in(rows: Iterable[Json]) -> set[int]:
+    """The keys of the people that rows name."""
+    return {row["fields"][name] for row in rows for name in _PEOPLE if row["fields"].get(name) is not None}
+
+
+def keep(rows: Sequence[Json], people: Mapping[int, User], vehicles: Mapping[str, Any]) -> int:
+    """Keep rows that are not there yet, as they were; answers with how many. ``people`` and ``vehicles`` are ours, by the keys in the rows.
+
+    **Raises** RecordsError for what is no record.
+    """
+    allowed = {model._meta.label_lower: model for model in (Job, *PARTS, Happening)}
+    kept = 0
+    for row in rows:
+        model = allowed.get(str(row.get("model")))
+        if model is None:
+            raise RecordsError(f"expected a part of a visit, got {row.get('model')}")
+        if model._default_manager.filter(pk=row["pk"]).exists():
+            continue
+        made = _made(row, people, vehicles)
+        _check(made)
+        # As it was, with its own times: what a model does by itself when it is saved was done where it was made.
+        made.save_base(raw=True, force_insert=True)
+        kept += 1
+    return kept
+
+
+def _made(row: Json, people: Mapping[int, User], vehicles: Mapping[str, Any]) -> Any:
+    fields = dict(row["fields"])
+    try:
+        for name in _PEOPLE:
+            if name in fields:
+                fields[name] = people[fields[name]].pk
+        if "vehicle" in fields:
+            fields["vehicle"] = vehicles[fields["vehicle"]].pk
+        (found,) = Deserializer([{**row, "fields": fields}])
+    except (KeyError, TypeError, ValueError, DeserializationError) as error:
+        raise RecordsError(f"{row.get('model')} {row.get('pk')} cannot be read: {error}") from None
+    return found.object
+
+
+def _check(made: Any) -> None:
+    """What pages take for granted of a record."""
+    try:
+        if isinstance(made, Job):
+            Snapshot.of(made)
+        if isinstance(made, Seal) and made.statement is not None:
+            Statement.from_json(made.statement)
+        made.clean_fields(exclude=[f.name for f in made._meta.fields if getattr(made, f.attname) in f.empty_values])
+    except (SnapshotError, ValidationError, ValueError, TypeError) as error:
+        raise RecordsError(f"{made._meta.label_lower} {made.pk} cannot be read: {error}") from None
