@@ -176,3 +176,13 @@ def cost_of_leaving(found: list[AxleSlip], assumptions: Assumptions | None = Non
     if len(worst) < len(found) or not worst:
         return Cost(lost, None)
     return Cost(lost, given.fuel.times(given.fuel_l_per_100km * sum(worst) / len(worst)))
+
+
+def saved(found: list[AxleSlip], left: list[AxleSlip], assumptions: Assumptions, prices: Prices, km: float) -> Range:
+    """What it saved over ``km`` to leave an axle's slips as ``left`` and not as ``found``: what the one would have cost less what the other did.
+
+    The same assumptions hold for both, so that least stands against least and most against most. Below nothing where it was left worse.
+    """
+    was, now = (cost_a_year(cost_of_leaving(slips, assumptions), assumptions, prices, km) for slips in (found, left))
+    low, high = sorted((was.low - now.low, was.high - now.high))
+    return Range(low, high)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from uuid import UUID
 
 import xlsxwriter
@@ -16,18 +18,53 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from alignment.judge.wear import Range
 from rectaxis.common.fields import without_nul
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_ask, may_see_fleet, may_work
 from rectaxis.people.requests import Request
 from rectaxis.reports.sheets import harmless
 from rectaxis.years.actions.set_reckoning import set_reckoning
+from rectaxis.years.compared import BY, WIDTH, compared
 from rectaxis.years.models import Reckoning
+from rectaxis.years.naming import axles_of, model_of
 from rectaxis.years.standing import Need, needs_of
 from rectaxis.years.tasks import ask_for_fleet
 
-HEADS = ("Vehicle", "Yard", "Make and model", "Last report", "As left", "Outside today, %", "Likeliest angle", "Measure again by", "Costs a year, from", "Costs a year, to")  # fmt: skip
 Cell = str | float | None
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column that may be chosen: its head, its heads in a sheet, and what stands there of a vehicle."""
+
+    head: str
+    heads: tuple[str, ...]
+    cells: Callable[[Need], tuple[Cell, ...]]
+
+
+def _ends(of: Range | None) -> tuple[Cell, Cell]:
+    return (None, None) if of is None else (round(of.low), round(of.high))
+
+
+def _day(day: dt.date | None) -> Cell:
+    return day.isoformat() if day else None
+
+
+COLUMNS: dict[str, Column] = {
+    "yard": Column("Yard", ("Yard",), lambda need: (need.vehicle.stands_at,)),
+    "model": Column("Make and model", ("Make and model",), lambda need: (model_of(need.vehicle),)),
+    "axles": Column("Axles", ("Axles",), lambda need: (axles_of(need.vehicle),)),
+    "left": Column("As left", ("As left",), lambda need: (need.head,)),
+    "outside": Column("Outside today", ("Outside today, %", "Likeliest angle"),
+                      lambda need: (None if need.chance is None else float(need.chance), need.angle)),
+    "due": Column("Measure again by", ("Measure again by",), lambda need: (_day(need.due),)),
+    "costs": Column("Costs a year", ("Costs a year, from", "Costs a year, to"), lambda need: _ends(need.cost)),
+    "saved": Column("Saved so far", ("Saved, from", "Saved, to"), lambda need: _ends(need.saved)),
+    "last": Column("Last report", ("Last report",), lambda need: (_day(need.last),)),
+}  # fmt: skip
+USUAL = ("left", "outside", "due", "costs", "last")
+"""What is shown where nobody chose."""
 
 
 class ReckoningForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
@@ -40,18 +77,21 @@ class ReckoningForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no pa
 
 def _needs(request: Request, fleet: Fleet) -> tuple[list[Need], dict[str, str]]:
     """The vehicles that are looked for, by yard, by model and by a part of the unit; and what is looked for."""
-    asked = {name: without_nul(request.GET.get(name, ""))[:60] for name in ("yard", "model", "q")}
+    asked = {name: without_nul(request.GET.get(name, ""))[:60] for name in ("yard", "model", "axles", "q")}
     found = [
         need for need in needs_of(fleet, timezone.localdate())
         if (not asked["yard"] or need.vehicle.stands_at == asked["yard"])
-        and (not asked["model"] or _model(need) == asked["model"])
+        and (not asked["model"] or model_of(need.vehicle) == asked["model"])
+        and (not asked["axles"] or axles_of(need.vehicle) == asked["axles"])
         and asked["q"].lower() in need.vehicle.unit.lower()
     ]  # fmt: skip
     return found, asked
 
 
-def _model(need: Need) -> str:
-    return f"{need.vehicle.make} {need.vehicle.model}".strip()
+def _columns(request: Request, otherwise: Sequence[str]) -> list[str]:
+    """The columns that are asked for, in their own order."""
+    asked = request.GET.getlist("column")
+    return [code for code in COLUMNS if code in asked] or list(otherwise)
 
 
 @require_GET
@@ -64,11 +104,13 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
         ask_for_fleet(found)
     all_of = list(found.vehicles.select_related("fleet"))
     reckoning = Reckoning.objects.filter(fleet=found).first() or Reckoning(fleet=found)
-    costs = [need.cost for need in needs if need.cost is not None]
+    by = request.GET.get("by", "") if request.GET.get("by") in BY else "yard"
+    columns = _columns(request, USUAL)
     context = {
         "fleet": found, "needs": needs, "asked": asked, "reckoning": reckoning, "asks": may_ask(request.user, pk), "query": request.GET.urlencode(),
-        "yards": sorted({one.stands_at for one in all_of} - {""}), "models": sorted({f"{one.make} {one.model}".strip() for one in all_of} - {""}),
-        "total": (sum(cost.low for cost in costs), sum(cost.high for cost in costs)), "waiting": any(need.waiting for need in needs),
+        "choices": [(name, title, sorted({of(one) for one in all_of} - {""}), asked[name]) for name, (title, of) in BY.items()],
+        "total": _total(need.cost for need in needs), "saved": _total(need.saved for need in needs), "by": by, "ways": [(code, title) for code, (title, _) in BY.items()],
+        "groups": compared(needs, by), "width": WIDTH, "columns": columns, "all_columns": [(code, one.head) for code, one in COLUMNS.items()], "waiting": any(need.waiting for need in needs),
         "works_here": may_work(request.user),
     }  # fmt: skip
     return render(request, "years/fleet.html", context)
@@ -99,38 +141,40 @@ def as_file(request: Request, pk: UUID, ending: str) -> HttpResponse:
     found = get_object_or_404(Fleet, pk=pk)
     if ending not in ("csv", "xlsx"):
         raise Http404
-    lines = list(_lines(_needs(request, found)[0]))
-    kind, content = ("text/csv; charset=utf-8", _csv(lines)) if ending == "csv" else (
-        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", _xlsx(lines))  # fmt: skip
+    chosen = [COLUMNS[code] for code in _columns(request, tuple(COLUMNS))]
+    heads = ["Vehicle", *(head for column in chosen for head in column.heads)]
+    lines = [
+        (need.vehicle.unit, *(cell for column in chosen for cell in column.cells(need)))
+        for need in _needs(request, found)[0]
+    ]
+    kind, content = ("text/csv; charset=utf-8", _csv(heads, lines)) if ending == "csv" else (
+        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", _xlsx(heads, lines))  # fmt: skip
     answer = HttpResponse(content, content_type=kind)
     answer["Content-Disposition"] = f'attachment; filename="vehicles-{timezone.localdate():%Y-%m-%d}.{ending}"'
     return answer
 
 
-def _lines(needs: list[Need]) -> Iterator[tuple[Cell, ...]]:
-    for need in needs:
-        yield (
-            need.vehicle.unit, need.vehicle.stands_at, _model(need), need.last.isoformat() if need.last else None, need.head,
-            None if need.chance is None else float(need.chance), need.angle, need.due.isoformat() if need.due else None,
-            None if need.cost is None else round(need.cost.low), None if need.cost is None else round(need.cost.high),
-        )  # fmt: skip
+def _total(ranges: Iterable[Range | None]) -> Range | None:
+    """The sum of what is known; None where nothing is."""
+    known = [one for one in ranges if one is not None]
+    return Range(sum(one.low for one in known), sum(one.high for one in known)) if known else None
 
 
-def _csv(lines: list[tuple[Cell, ...]]) -> bytes:
+def _csv(heads: Sequence[str], lines: Sequence[tuple[Cell, ...]]) -> bytes:
     made = io.StringIO()
     writer = csv.writer(made)
-    writer.writerow(HEADS)
+    writer.writerow(heads)
     writer.writerows([harmless(cell) for cell in line] for line in lines)
     return made.getvalue().encode("utf-8-sig")
 
 
-def _xlsx(lines: list[tuple[Cell, ...]]) -> bytes:
+def _xlsx(heads: Sequence[str], lines: Sequence[tuple[Cell, ...]]) -> bytes:
     made = io.BytesIO()
     book = xlsxwriter.Workbook(made, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     sheet = book.add_worksheet("Vehicles")
-    sheet.write_row(0, 0, HEADS, book.add_format({"bold": True}))
+    sheet.write_row(0, 0, heads, book.add_format({"bold": True}))
     sheet.freeze_panes(1, 0)
-    sheet.set_column(0, len(HEADS) - 1, 18)
+    sheet.set_column(0, len(heads) - 1, 18)
     for row, line in enumerate(lines, start=1):
         for place, cell in enumerate(line):
             if isinstance(cell, str):

@@ -7,7 +7,7 @@ when a job is closed; a page makes a few that are missing, and leaves the rest t
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
@@ -18,31 +18,51 @@ from django.db.models import Count, Q
 from alignment.estimate.solve import Estimate
 from alignment.history.ahead import FURTHEST_KM, outside
 from alignment.judge.fitness import UNSAFE
-from alignment.judge.wear import Assumptions, AxleSlip, Prices, Range, cost_a_year, cost_of_leaving, side_slip
+from alignment.judge.wear import Assumptions, AxleSlip, Prices, Range, cost_a_year, cost_of_leaving, saved, side_slip
 from alignment.model.vehicle import SIDES
+from rectaxis.drawing.strips import Judged
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.record.models import CLOSED, Job
 from rectaxis.reports.search import said_of
 from rectaxis.years.models import Reckoning
+from rectaxis.years.naming import axles_of
 from rectaxis.years.told import next_due
-from rectaxis.years.tracks import Years, years_of
+from rectaxis.years.tracks import Track, Years, years_of
 
-_FORM, _KEPT_S = 2, 90 * 24 * 3600
+_FORM, _KEPT_S = 3, 90 * 24 * 3600
 _HERE = 4
 """So many vehicles are reckoned while a page waits; the rest by the worker."""
 _EVERY_KM = 2_500.0
 
 
+Toes = Mapping[int, tuple[float, float]]
+"""Total toe and its standard uncertainty, degrees, by axle."""
+
+
+@dataclass(frozen=True)
+class Era:
+    """What a vehicle ran after a visit that set a toe, and the toes that were found and left. ``km`` is None of the last: until today."""
+
+    day: dt.date
+    km: float | None
+    found: Toes
+    left: Toes
+
+
 @dataclass(frozen=True)
 class Kept:
-    """What is kept of a vehicle: its last visit, what it drives, by angle the chance to be outside every 2,500 km on, and its toes."""
+    """What is kept of a vehicle: its last visit, what it drives, by angle the chance to be outside every 2,500 km on, and its toes;
+    each angle as it was left last, and of each visit that set a toe how far it ran with it and the toes before and after.
+    """
 
     day: dt.date
     a_year: float
     known: bool
     chances: Mapping[str, tuple[float, ...]]
     due: tuple[dt.date, str] | None
-    toes: Mapping[int, tuple[float, float]]
+    toes: Toes
+    angles: Mapping[str, tuple[str, float]]
+    eras: tuple[Era, ...]
 
 
 @dataclass(frozen=True)
@@ -58,6 +78,11 @@ class Need:
     due: dt.date | None
     cost: Range | None
     waiting: bool = False
+    saved: Range | None = None
+
+    @property
+    def axles(self) -> str:
+        return axles_of(self.vehicle)
 
 
 def needs_of(fleet: Fleet, today: dt.date) -> list[Need]:
@@ -115,8 +140,36 @@ def reckon(vehicle: Vehicle, stamp: str | None = None) -> Kept | None:
 def _kept(years: Years) -> Kept:
     return Kept(
         years.visits[-1].day, years.a_year, years.known, dict(_chances(years)), next_due(years),
-        {row.axle: (row.value, (row.expanded or 0.0) / 2) for row in years.visits[-1].rows if row.quantity == "total_toe_deg" and row.value is not None},
+        _toes(years.visits[-1].rows), {f"{track.title}, {track.label}": (track.quantity, _last(track)) for track in years.tracks}, tuple(_eras(years)),
     )  # fmt: skip
+
+
+def _last(track: Track) -> float:
+    look = track.looks[-1]
+    return look.found if look.left is None else look.left
+
+
+def _toes(rows: Iterable[Judged], *, earlier: bool = False) -> Toes:
+    """The toes that rows judge: as they are, or as they were before."""
+    named = [
+        (row.axle, *((row.earlier, row.earlier_expanded) if earlier else (row.value, row.expanded)))
+        for row in rows
+        if row.quantity == "total_toe_deg"
+    ]
+    return {axle: (value, (expanded or 0.0) / 2) for axle, value, expanded in named if value is not None}
+
+
+def _eras(years: Years) -> Iterable[Era]:
+    """Of each visit that changed a toe: the toes before and after, and how far it then ran."""
+    for visit, after in zip(years.visits, (*years.visits[1:], None), strict=True):
+        found, left = _toes(visit.rows, earlier=True), _toes(visit.rows)
+        if (
+            visit.after
+            and found
+            and found.keys() == left.keys()
+            and any(row.moved for row in visit.rows if row.quantity == "total_toe_deg")
+        ):
+            yield Era(visit.day, None if after is None else after.km - visit.km, found, left)
 
 
 def _chances(years: Years) -> Iterable[tuple[str, tuple[float, ...]]]:
@@ -167,21 +220,48 @@ def _need(
         angle,
         kept.due[0] if kept.due else None,
         _cost(vehicle, kept, reckoning, a_year),
+        saved=_saved(vehicle, kept, reckoning, today),
     )
 
 
 def _cost(vehicle: Vehicle, kept: Kept, reckoning: Reckoning, a_year: float) -> Range | None:
     """What leaving it costs a year, by its toe alone, in the fleet's own money."""
-    slips = [
-        AxleSlip(axle, dict.fromkeys(SIDES, side_slip(Estimate(toe / 2, u / 2))), None)
-        for axle, (toe, u) in kept.toes.items()
-    ]
-    if not slips:
+    if not kept.toes:
         return None
+    assumed, prices = _reckoned(vehicle, kept.toes, reckoning)
+    return cost_a_year(cost_of_leaving(_slips(kept.toes), assumed), assumed, prices, a_year)
+
+
+def _saved(vehicle: Vehicle, kept: Kept, reckoning: Reckoning, today: dt.date) -> Range | None:
+    """What all its visits that set a toe saved until today; the last counts for a year at the most."""
+    total = None
+    for era in kept.eras:
+        assumed, prices = _reckoned(vehicle, era.left, reckoning)
+        km = min((today - era.day).days / 365.25, 1.0) * kept.a_year if era.km is None else era.km
+        one = saved(_slips(era.found), _slips(era.left), assumed, prices, max(km, 0.0))
+        total = one if total is None else Range(total.low + one.low, total.high + one.high)
+    return total
+
+
+def _slips(toes: Toes) -> list[AxleSlip]:
+    return [
+        AxleSlip(axle, dict.fromkeys(SIDES, side_slip(Estimate(toe / 2, u / 2))), None)
+        for axle, (toe, u) in toes.items()
+    ]
+
+
+def _reckoned(vehicle: Vehicle, toes: Toes, reckoning: Reckoning) -> tuple[Assumptions, Prices]:
+    """What the fleet reckons with, for the axles of one vehicle."""
     life = reckoning.life_km
     assumed = Assumptions(life_km=Range(0.75 * life, 1.25 * life), fuel_l_per_100km=reckoning.fuel_l_per_100km)
     twins = set(vehicle.layout.get("duals", ()))
-    tyres = {axle: 4 if axle in twins else 2 for axle in kept.toes}
-    return cost_a_year(
-        cost_of_leaving(slips, assumed), assumed, Prices(reckoning.tyre_price, reckoning.fuel_price, tyres), a_year
+    return assumed, Prices(
+        reckoning.tyre_price, reckoning.fuel_price, {axle: 4 if axle in twins else 2 for axle in toes}
     )
+
+
+def kept_of(vehicles: Sequence[Vehicle]) -> dict[UUID, Kept]:
+    """What is kept of vehicles, by their keys; those of which nothing is reckoned yet are left out."""
+    stamps = _stamps(vehicles)
+    kept = cache.get_many(stamps.values())
+    return {pk: found for pk, stamp in stamps.items() if (found := kept.get(stamp)) is not None}

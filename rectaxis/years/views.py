@@ -21,6 +21,7 @@ from rectaxis.record.pictures import PictureError, stored_picture
 from rectaxis.specs.models import Specification
 from rectaxis.years.actions.note_happening import note_happening, take_back
 from rectaxis.years.chart import letters
+from rectaxis.years.compared import sisters_of
 from rectaxis.years.forms import HappeningForm
 from rectaxis.years.models import Happening
 from rectaxis.years.practice import SOON, kits_told, reckoned
@@ -48,7 +49,7 @@ def vehicle(request: Request, pk: UUID) -> HttpResponse:
     context = {
         "vehicle": found, "years": years, "told": told, "shown": years.visits[-_SHOWN:], "tyres": tyres(years), "least": LEAST_TREAD_MM,
         "due": due, "overdue": due is not None and due[0] < timezone.localdate(), "a_year": round(years.a_year, -2), "letters": letters(years.happenings), "asks": may_ask(request.user, found.fleet_id),
-        "works_here": may_work(request.user), "advice": layout.advice,
+        "works_here": may_work(request.user), "advice": layout.advice, "sisters": sisters_of(found, request.user.angle_style),
         "in_place": [(one["kind"].replace("_", " "), one.get("axle"), one.get("side", ""), one["installed"]) for one in layout.adjusters
                      if one.get("installed")],
     }  # fmt: skip
