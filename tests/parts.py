@@ -18,6 +18,7 @@ BROWSER = (
         "tests.test_newcomer",
         "tests.test_counts",
         "tests.test_fleet_door",
+        "tests.test_over_the_years",
     ),
     (
         "tests.test_journey",

@@ -6,6 +6,7 @@ import datetime as dt
 import statistics
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from uuid import UUID
 
 from django.core.cache import cache
 from django.db.models import Count, Max, Min, Q, QuerySet
@@ -14,6 +15,7 @@ from django.utils import timezone
 from alignment.history.life import Life
 from alignment.history.readers import Apart, apart
 from alignment.quantities import QUANTITIES, say, say_size
+from rectaxis.devices.models import SelfCheck
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
@@ -33,6 +35,16 @@ _FEWEST = 3
 
 
 @dataclass(frozen=True)
+class Checked:
+    """A self-check: the day, and the worst of what it told as a share of what may be, in percent. ``x`` and ``y`` draw it, 60 by 24."""
+
+    day: dt.date
+    worst: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
 class KitTold:
     """A kit, how long its certificate holds, and what is said of how it reads; ``odd`` where it reads apart."""
 
@@ -40,6 +52,14 @@ class KitTold:
     days: int | None
     lines: tuple[str, ...]
     odd: bool
+    checks: tuple[Checked, ...] = ()
+
+    @property
+    def checks_said(self) -> str:
+        """The last self-check, and the first of those that are shown."""
+        first, last = self.checks[0], self.checks[-1]
+        now = f"{last.day:%-d %b %Y}: at worst {last.worst} % of what may be"
+        return now if first is last else f"{now}; {first.worst} % on {first.day:%-d %b %Y}"
 
 
 @dataclass(frozen=True)
@@ -63,15 +83,34 @@ class Took:
 
 def kits_told(found: Mapping[str, Sequence[Apart]], style: str, today: dt.date) -> list[KitTold]:
     """Every kit in use, with what was found of how it reads against the others."""
-    told = []
+    told, checks = [], _checks()
     for kit in Kit.objects.filter(retired=False).order_by("name"):
         of_kit = [
             (quantity, one, all_of) for quantity, all_of in found.items() for one in all_of if one.name == kit.name
         ]
         lines = [(_line(quantity, one, all_of, style), one.said) for quantity, one, all_of in of_kit]
         days = (kit.certified_until - today).days if kit.certified_until else None
-        told.append(KitTold(kit, days, tuple(line for line, _ in lines), any(odd for _, odd in lines)))
+        told.append(
+            KitTold(kit, days, tuple(line for line, _ in lines), any(odd for _, odd in lines), checks.get(kit.pk, ()))
+        )
     return sorted(told, key=lambda one: (not one.odd, not one.lines, one.kit.name))
+
+
+def _checks() -> dict[UUID, tuple[Checked, ...]]:
+    """The last self-checks of each kit, the oldest first: one question."""
+    found: dict[UUID, list[tuple[dt.date, int]]] = {}
+    ended = SelfCheck.objects.filter(ended_at__isnull=False, dropped=False).order_by("-ended_at")
+    for kit, at, results in ended.values_list("device__kit_id", "ended_at", "results")[:_MOST_CHECKS]:
+        shares = [abs(one["off"]) / one["limit"] for one in results if one["limit"]]
+        if shares and len(found.setdefault(kit, [])) < _CHECKS:
+            found[kit].append((timezone.localdate(at), round(100 * max(shares))))
+    return {
+        kit: tuple(Checked(day, worst, 4 + 52 * place / max(1, len(of) - 1), 20 - 10 * min(worst, 160) / 100) for place, (day, worst) in enumerate(of[::-1]))
+        for kit, of in found.items()
+    }  # fmt: skip
+
+
+_CHECKS, _MOST_CHECKS = 8, 400
 
 
 def _line(quantity: str, one: Apart, all_of: Sequence[Apart], style: str) -> str:

@@ -9,6 +9,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from uuid6 import uuid7
 
 from rectaxis.demo.years import READS_HIGH, make_years
+from rectaxis.devices.models import Device, SelfCheck
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Job
@@ -92,6 +93,29 @@ class Practice(TestCase):
         figures.source = "the maker's table of 2026"
         figures.save()
         self.assertContains(self.client.get(address), f'href="/jobs/{job.pk}/figures/"')
+
+    def test_self_checks_are_told_and_drawn_by_how_much_of_what_may_be_they_took(self):
+        device = Device.objects.create(kit=self.high, name="Bar", address="http://127.0.0.1:9", identity={"id": "B"})
+        for days, off in ((60, 0.01), (30, 0.02), (1, -0.05)):
+            at = timezone.now() - dt.timedelta(days=days)
+            results = [
+                {
+                    "title": "Levels",
+                    "limit": 0.04,
+                    "unit": "deg",
+                    "key": "camber/1/left",
+                    "off": value,
+                    "good": abs(value) <= 0.04,
+                }
+                for value in (off, 0.001)
+            ]
+            SelfCheck.objects.create(device=device, by=self.mara, began_at=at, ended_at=at, results=results)
+        SelfCheck.objects.create(device=device, by=self.mara)
+        told = next(one for one in kits_told({}, "deg", timezone.localdate()) if one.kit == self.high)
+        self.assertEqual([check.worst for check in told.checks], [25, 50, 125])
+        self.assertLess(told.checks[2].y, 10.0, "what is beyond its limit is drawn beyond the line")
+        self.client.force_login(self.mara)
+        self.assertContains(self.client.get("/kits/agreement/"), "at worst 125 % of what may be")
 
     def test_the_page_is_for_those_who_work_here(self):
         for name, expected in (("mara", 200), ("jonah", 200), ("post", 403)):

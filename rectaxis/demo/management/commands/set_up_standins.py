@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import json
 import os
 import random
@@ -11,13 +12,16 @@ from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.utils import timezone
 
+from alignment.live.self_check import checks_of
 from alignment.procedure.kit import kit as kit_data
 from alignment.simulate.truth import random_truth
 from rectaxis.demo.business import LIVE
-from rectaxis.devices.models import Device
+from rectaxis.devices.models import Device, SelfCheck
 from rectaxis.fleets.layout import Json, Layout
 from rectaxis.kits.models import Kit
+from rectaxis.people.models import User
 from rectaxis.record.models import Job
 
 
@@ -56,6 +60,21 @@ class Command(BaseCommand):
         device.identity = {"id": serial, "serial": serial, "kind": played.kind}
         device.unpaired, device.last_event = False, None
         device.save()
+        if played.kit.code == LIVE[0][2] and not played.kind and not device.self_checks.exists():
+            _past_checks(device)
+
+
+def _past_checks(device: Device) -> None:
+    """Half a year of self-checks of the heads, of which one wanders slowly."""
+    mara, now = User.objects.get(username="mara"), timezone.now()
+    check = checks_of(device.kit.code)[0]
+    for month in range(6):
+        results = [
+            {"title": check.title, "limit": check.limit, "unit": check.unit, "key": f"{check.what}/{axle}/{side}", "off": off, "good": abs(off) <= check.limit}
+            for axle, side, off in ((1, "left", 0.006 + 0.0055 * month), (1, "right", -0.004), (2, "left", 0.003), (2, "right", 0.005))
+        ]  # fmt: skip
+        at = now - dt.timedelta(days=180 - 30 * month)
+        SelfCheck.objects.create(device=device, by=mara, began_at=at, ended_at=at, results=results)
 
 
 def _all() -> Iterator[Played]:
