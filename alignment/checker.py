@@ -7,11 +7,12 @@ import math
 from collections.abc import Iterable
 from typing import Any
 
-from alignment.errors import Fault
+from alignment.errors import Fault, JobFileError
 
 MOST_MM = 1e6
 MOST_DEG = 360.0
 LONGEST_SHOWN = 40
+MOST_FAULTS = 200
 
 
 class Keys:
@@ -35,8 +36,15 @@ class Checker:
         self.faults: list[Fault] = []
 
     def fault(self, pointer: str, message: str) -> None:
-        """Note a fault."""
+        """Note a fault. **Raises** JobFileError with all of them once there are more than anybody reads: a file of nothing else is no longer looked at."""
         self.faults.append(Fault(pointer, message))
+        if len(self.faults) >= MOST_FAULTS:
+            raise JobFileError(
+                [
+                    *self.faults,
+                    Fault("", f"{MOST_FAULTS} faults are told, and the rest was not looked at: mend these first"),
+                ]
+            )
 
     @staticmethod
     def shown(value: object) -> str:

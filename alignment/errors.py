@@ -26,7 +26,7 @@ class Fault(NamedTuple):
 
 
 class JobFileError(AlignmentError, ValueError):
-    """A job file is refused; ``faults`` lists every reason that was found."""
+    """A job file is refused; ``faults`` lists the reasons that were found, of very many the first."""
 
     def __init__(self, faults: list[Fault]) -> None:
         self.faults = faults

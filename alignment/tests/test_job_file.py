@@ -14,8 +14,9 @@ import jsonschema
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from alignment.checker import MOST_FAULTS
 from alignment.errors import JobFileError
-from alignment.jobfile import parse, read_document, solve_job
+from alignment.jobfile import FORMAT, VERSION, parse, read_document, solve_job
 from alignment.jobfile.batch import solve_many
 from alignment.jobfile.schema import job_schema
 from alignment.tests.cases import reading
@@ -284,6 +285,14 @@ above_zero = st.sampled_from([5e-324, 1e-300, 1e-30, 1e-9, 1, 300])
 
 
 class Extremes(unittest.TestCase):
+    def test_a_file_of_nothing_but_faults_is_answered_with_the_first_of_them_and_looked_at_no_further(self):
+        nulls = [None] * 1_000_000
+        document = {"format": FORMAT, "version": VERSION, "vehicle": {"axles": nulls}}
+        with self.assertRaises(JobFileError) as refused:
+            parse(document)
+        self.assertEqual(len(refused.exception.faults), MOST_FAULTS + 1)
+        self.assertIn("mend these first", str(refused.exception.faults[-1]))
+
     @given(st.data())
     @settings(max_examples=120, deadline=None)
     def test_any_allowed_numbers_are_solved_without_a_warning_or_a_number_that_is_none(self, data):

@@ -173,8 +173,8 @@ ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"  # the office enters addresses
 ACCOUNT_UNIQUE_EMAIL = False
 ACCOUNT_SESSION_REMEMBER = True
-ACCOUNT_RATE_LIMITS = {"login": "", "reauthenticate": "20/m/user", "login_failed": "5/5m/key"}
-"""Of these, the last counts wrong codes of second factors; passwords are counted by axes."""
+ACCOUNT_RATE_LIMITS = {"login": "100/10m/ip", "reauthenticate": "20/m/user", "login_failed": "5/5m/key"}
+"""The first is of an address, whatever the names; wrong passwords of a name from an address are counted by axes. The last is of wrong codes."""
 MFA_ADAPTER = "rectaxis.people.signing_in.SecondFactors"
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
 MFA_TOTP_ISSUER = "Rectaxis"
@@ -236,11 +236,22 @@ STORAGES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 11_000_000  # a job file has at most 10 MB
+LARGE_PATH = "/lists/fleet/"
+"""Where a fleet's whole data is sent to: larger than anything else that is taken."""
 CSRF_FAILURE_VIEW = "rectaxis.common.views.not_sent_from_here"
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_HTTPONLY = True
+# Reached by TLS it is never reached without: cookies are not sent in the clear, and browsers are told to remember that for a year.
+_BY_TLS = SITE.startswith("https://")
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = _BY_TLS
+SECURE_HSTS_SECONDS = 31_536_000 if _BY_TLS else 0
+SECURE_REDIRECT_EXEMPT = [r"^health/"]  # asked on loopback, beside the proxy
+CSRF_TRUSTED_ORIGINS = [SITE] if _BY_TLS else []
+PROXY = os.environ.get("RECTAXIS_PROXY", "")
+"""The address of the proxy in front, which says how and from where it was asked; where there is none, nobody is believed that."""
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if PROXY else None
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -1,0 +1,86 @@
+"""Nothing large is taken of somebody unknown, and nothing is waited for without end: by the application as it is really served."""
+
+import asyncio
+from unittest.mock import patch
+
+from django.conf import settings
+from django.test import TransactionTestCase
+
+from rectaxis.common import bodies
+from rectaxis.demo.business import make_fleets, make_people
+from rectaxis.people.bodies import MOST_OF_A_FLEET, most_for
+from rectaxis.people.models import User
+
+
+async def _echo(_scope, receive, send):
+    """Reads all of it, as Django does, and says how much it was."""
+    count, more = 0, True
+    while more:
+        message = await receive()
+        if message["type"] == "http.disconnect":
+            return
+        count, more = count + len(message.get("body", b"")), message.get("more_body", False)
+    await send({"type": "http.response.start", "status": 200, "headers": []})
+    await send({"type": "http.response.body", "body": str(count).encode()})
+
+
+class Bodies(TransactionTestCase):
+    def setUp(self):
+        make_people(make_fleets()[0])
+
+    def ask(self, pieces, headers=(), pause=0.0, most=1_000):
+        """The status and the body of an answer to a request that comes in pieces."""
+        left, sent = list(pieces), []
+
+        async def receive():
+            await asyncio.sleep(pause)
+            return {"type": "http.request", "body": left.pop(0), "more_body": bool(left)}
+
+        async def send(message):
+            sent.append(message)
+
+        async def most_of(_path, _cookies):
+            return most
+
+        application = bodies.LimitedBodies(_echo, most_of)
+        asyncio.run(application({"type": "http", "path": "/x/", "headers": list(headers)}, receive, send))
+        return sent[0]["status"], sent[1]["body"], len(left)
+
+    def test_what_says_or_turns_out_to_be_too_large_is_refused_before_it_is_read_and_what_stalls_is_given_up(self):
+        chunked = [(b"transfer-encoding", b"chunked")]
+        self.assertEqual(self.ask([b"x" * 500] * 2, chunked)[:2], (200, b"1000"))
+        status, words, left = self.ask([b"x" * 500] * 1_000, chunked)
+        self.assertEqual((status, left), (413, 997))
+        self.assertIn(b"larger than anything", words)
+        self.assertEqual(self.ask([b"x"], [(b"content-length", b"1001")])[::2], (413, 1))
+        with patch.object(bodies, "SLOWEST_S", 0.05):
+            self.assertEqual(self.ask([b"x"] * 5, chunked, pause=0.2)[0], 408)
+        with patch.object(bodies, "LONGEST_S", 0.1):
+            self.assertEqual(self.ask([b"x"] * 50, chunked, pause=0.03)[0], 408)
+
+    def test_little_is_taken_of_somebody_unknown_and_a_whole_fleet_of_who_manages_alone(self):
+        self.assertEqual(most_for("/", {}), bodies.MOST_UNKNOWN)
+        self.assertEqual(most_for(settings.LARGE_PATH, {settings.SESSION_COOKIE_NAME: "made-up"}), bodies.MOST_UNKNOWN)
+        for name, most in (("mara", bodies.MOST), ("jonah", MOST_OF_A_FLEET)):
+            self.client.force_login(User.objects.get(username=name))
+            cookies = {name: morsel.value for name, morsel in self.client.cookies.items()}
+            self.assertEqual(most_for(settings.LARGE_PATH, cookies), most)
+            self.assertEqual(most_for("/elsewhere/", cookies), bodies.MOST)
+        User.objects.filter(username="jonah").update(is_active=False)
+        self.assertEqual(most_for(settings.LARGE_PATH, cookies), bodies.MOST_UNKNOWN)
+
+    def test_the_application_that_is_served_has_these_limits(self):
+        from rectaxis.asgi import application
+
+        self.assertIsInstance(application, bodies.LimitedBodies)
+        sent = []
+
+        async def receive():
+            raise AssertionError("nothing is read of what is too large")
+
+        async def send(message):
+            sent.append(message)
+
+        scope = {"type": "http", "method": "POST", "path": "/sign-in/", "headers": [(b"content-length", b"599000000")]}
+        asyncio.run(application(scope, receive, send))
+        self.assertEqual(sent[0]["status"], 413)
