@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http
 import json
 import os
 import secrets
@@ -9,11 +10,13 @@ import signal
 import socket
 import subprocess
 import sys
+import urllib.request
 from collections.abc import Sequence
 
 from launch import PYTHON, ROOT, VAR, CannotStartError
 from launch.cluster import Cluster
 from launch.environment import ensure_environment
+from launch.held import running, write_whole
 from launch.packages import ensure_packages
 from launch.processes import Processes
 from launch.scripts import ensure_linter
@@ -38,10 +41,8 @@ def _manage(environment: dict[str, str], *words: str) -> None:
 
 def _secret_key() -> str:
     path = VAR / "secret-key"
-    VAR.mkdir(exist_ok=True)
     if not path.exists():
-        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT, 0o600), "w") as file:
-            file.write(secrets.token_urlsafe(48))
+        write_whole(path, secrets.token_urlsafe(48))
     return path.read_text()
 
 
@@ -77,6 +78,11 @@ def _check_port(port: int) -> None:
 def serve(words: Sequence[str], *, demo: bool) -> int:
     """Set up and run the server until Ctrl-C; stops what it started."""
     port = _wanted_port(words)
+    with running(VAR / ("demo.running" if demo else "serve.running"), address=f"http://127.0.0.1:{port}/"):
+        return _serve(port, demo=demo)
+
+
+def _serve(port: int, *, demo: bool) -> int:
     _check_port(port)
     ensure_packages(browser=False)
     ensure_environment()
@@ -92,7 +98,7 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
         _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
         command = [
             str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
-            "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
+            "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off", *_behind(os.environ.get("RECTAXIS_PROXY", "")),
         ]  # fmt: skip
         commands = {
             "web server": command, "follower of devices": [str(PYTHON), "manage.py", "follow"],
@@ -113,9 +119,18 @@ def serve(words: Sequence[str], *, demo: bool) -> int:
         cluster.stop()
 
 
+def _behind(proxy: str) -> list[str]:
+    """Whose word the web server takes for where a request came from: the proxy's that is set up, and nobody's without one."""
+    return ["--proxy-headers", "--forwarded-allow-ips", proxy] if proxy else ["--no-proxy-headers"]
+
+
 def _answers(port: int) -> bool:
-    with socket.socket() as probe:
-        return probe.connect_ex(("127.0.0.1", port)) == 0
+    """Whether the program answers, and not only its port."""
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/health/ready/", timeout=5) as answer:
+            return bool(answer.status == http.HTTPStatus.OK)
+    except OSError:
+        return False
 
 
 def _standins(port: int, environment: dict[str, str]) -> dict[str, list[str]]:

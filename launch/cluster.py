@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import secrets
 import shutil
@@ -10,6 +11,7 @@ import subprocess
 from pathlib import Path
 
 from launch import VAR, CannotStartError
+from launch.held import Users
 from launch.packages import postgres_tool
 
 _FIRST_PORT = 54390
@@ -37,7 +39,7 @@ class Cluster:
         self.data = self.folder / "data"
         self.log = self.folder / "server.log"
         self.durable = durable
-        self.started_here = False
+        self._users = Users(VAR / f"{name}.users")
         self._password_file = VAR / f"{name}.password"
 
     @property
@@ -49,6 +51,12 @@ class Cluster:
     def start(self) -> None:
         """Make the cluster where there is none, start it where it is not running."""
         VAR.mkdir(exist_ok=True)
+        with open(VAR / f"{self.folder.name}.starting", "w") as starting:
+            fcntl.flock(starting, fcntl.LOCK_EX)  # two that start at once make one cluster
+            self._users.come()
+            self._start()
+
+    def _start(self) -> None:
         if not (self.folder / _READY).exists():
             self._make()
         if self._control("status", check=False).returncode == 0:
@@ -57,11 +65,10 @@ class Cluster:
         port = free_port(_FIRST_PORT)
         (self.folder / "port").write_text(str(port))
         self._boot(port)
-        self.started_here = True
 
     def stop(self) -> None:
-        """Stop the server if this program started it."""
-        if self.started_here:
+        """Stop the server, unless somebody else uses it still."""
+        if self._users.go():
             self._control("stop", "-m", "fast", check=False)
 
     def _make(self) -> None:
@@ -109,7 +116,7 @@ class Cluster:
         if check and done.returncode != 0:
             raise CannotStartError(
                 f"PostgreSQL's {tool} failed: {(done.stderr or done.stdout).strip()[-400:]}\n"
-                f"Its log is {self.log}. To begin anew, delete {self.folder} (this deletes its data)."
+                f"Its log is {self.log}. Nothing of your data was changed; docs/operations.md says what to look at."
             )
         return done
 

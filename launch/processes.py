@@ -10,10 +10,12 @@ from collections.abc import Callable, Mapping, Sequence
 from launch import ROOT
 
 _AGAIN_S, _GENTLY_S = 1.0, 10.0
+_MOST_FALLS, _LATELY_S = 4, 30.0
+"""Where the first ends so often in so short a time, something is wrong that starting it again does not mend."""
 
 
 class Processes:
-    """Programs that run beside each other. The first ends all; the others are started again when they end."""
+    """Programs that run beside each other, each started again when it ends. Where the first ends again and again, all end."""
 
     def __init__(self, commands: Mapping[str, Sequence[str]], environment: Mapping[str, str]) -> None:
         self._commands, self._environment = commands, os.environ | environment
@@ -27,34 +29,41 @@ class Processes:
         )
 
     def run(self, ready: Callable[[], bool], say: Callable[[], None]) -> int:
-        """Run until the first one ends, or Ctrl-C. ``say`` is called once, when ``ready``."""
+        """Run until Ctrl-C, or until the first one cannot stay up. ``say`` is called once, when ``ready``."""
         first, said = next(iter(self._commands)), False
+        falls: list[float] = []
         try:
             for name in self._commands:
                 self._start(name)
-            while self._running[first].poll() is None:
+            while True:
                 if not said and ready():
                     said = True
                     say()
-                self._again(first)
+                if first in self._again():
+                    falls = [*(at for at in falls if time.monotonic() - at < _LATELY_S), time.monotonic()]
+                    if len(falls) >= _MOST_FALLS:
+                        return self._running[first].returncode or 1
                 time.sleep(0.2)
-            return self._running[first].returncode
         except KeyboardInterrupt:
             print("\nStopping.", flush=True)
             return 0
         finally:
             self._stop()
 
-    def _again(self, first: str) -> None:
-        """Start what has ended, a moment later: so that one that cannot start does not fill the log."""
-        for name, process in self._running.items():
-            if name == first or process.poll() is None:
+    def _again(self) -> list[str]:
+        """Start what has ended, a moment later: so that one that cannot start does not fill the log. Answers what is found to have ended."""
+        fallen = []
+        for name, process in list(self._running.items()):
+            if process.poll() is None:
                 continue
-            ended = self._ended.setdefault(name, time.monotonic())
-            if time.monotonic() - ended > _AGAIN_S:
+            if name not in self._ended:
+                self._ended[name] = time.monotonic()
+                fallen.append(name)
+            elif time.monotonic() - self._ended[name] > _AGAIN_S:
                 del self._ended[name]
                 print(f"The {name} ended with {process.returncode}; it is started again.", flush=True)
                 self._start(name)
+        return fallen
 
     def _stop(self) -> None:
         for process in self._running.values():

@@ -10,9 +10,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from launch import CannotStartError, cluster, environment, packages
-from launch.__main__ import _check_port, _wanted_port, main
-from launch.processes import Processes
+from launch import CannotStartError, cluster, environment, held, packages, processes
+from launch.__main__ import _behind, _check_port, _wanted_port, main
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -45,15 +44,48 @@ class Commands(unittest.TestCase):
 
 
 class Kept(unittest.TestCase):
-    def test_what_ends_beside_the_first_program_is_started_again_and_the_end_of_the_first_ends_all(self):
-        with tempfile.TemporaryDirectory() as folder, contextlib.redirect_stdout(io.StringIO()) as said:
+    def test_what_ends_is_started_again_and_a_first_program_that_cannot_stay_up_ends_all(self):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            contextlib.redirect_stdout(io.StringIO()) as said,
+            mock.patch.object(processes, "_AGAIN_S", 0.1),
+        ):
             count = Path(folder) / "starts"
             falls = f"open({str(count)!r}, 'a').write('x')"
             stays = f"import time\nwhile len(open({str(count)!r}).read()) < 2: time.sleep(0.1)\nraise SystemExit(7)"
             count.touch()
             commands = {"first": [sys.executable, "-c", stays], "second": [sys.executable, "-c", falls]}
-            self.assertEqual(Processes(commands, {}).run(lambda: True, lambda: None), 7)
-        self.assertIn("The second ended with 0; it is started again.", said.getvalue())
+            self.assertEqual(processes.Processes(commands, {}).run(lambda: True, lambda: None), 7)
+        for words in ("The second ended with 0; it is started again.", "The first ended with 7; it is started again."):
+            self.assertIn(words, said.getvalue())
+
+    def test_a_second_start_says_where_the_first_one_runs_and_a_lock_ends_with_whoever_held_it(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "serve.running"
+            with (
+                held.running(path, address="http://127.0.0.1:8000/"),
+                self.assertRaisesRegex(CannotStartError, "already, at http://127.0.0.1:8000/ .process"),
+                held.running(path),
+            ):
+                self.fail("two run at once")
+            with held.running(path, address="again"):
+                pass
+
+    def test_a_secret_is_there_whole_or_not_at_all_and_for_its_owner_alone(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "sub" / "secret"
+            with (
+                mock.patch.object(held.os, "fsync", side_effect=OSError("the disk is full")),
+                self.assertRaises(OSError),
+            ):
+                held.write_whole(path, "half")
+            self.assertFalse(path.exists())
+            held.write_whole(path, "whole")
+            self.assertEqual((path.read_text(), path.stat().st_mode & 0o777), ("whole", 0o600))
+
+    def test_nobody_is_believed_where_a_request_came_from_but_a_proxy_that_was_set_up(self):
+        self.assertEqual(_behind(""), ["--no-proxy-headers"])
+        self.assertEqual(_behind("10.0.0.2"), ["--proxy-headers", "--forwarded-allow-ips", "10.0.0.2"])
 
 
 class Machine(unittest.TestCase):
@@ -98,12 +130,12 @@ class Clusters(unittest.TestCase):
                 (one.folder / "data" / "PG_VERSION").write_text("15")
                 one.start()
                 url = one.url
-                self.assertTrue(one.started_here)
                 again = cluster.Cluster("trial", durable=False)
                 again.start()
-                self.assertFalse(again.started_here, "it runs already, so it is not this one's to stop")
-                again.stop()
                 one.stop()
+                self.assertEqual(again._control("status", check=False).returncode, 0, "somebody else uses it still")
+                again.stop()
+                self.assertNotEqual(again._control("status", check=False).returncode, 0)
                 one.start()
                 self.assertEqual(one.url.split("@")[0], url.split("@")[0], "the password stays")
                 one.stop()

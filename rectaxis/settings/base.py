@@ -104,6 +104,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "rectaxis.common.middleware.GiveBackConnection",
+    "rectaxis.common.health.Health",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",  # signal in a yard is poor; Django masks lengths against guessing
@@ -247,7 +248,6 @@ SESSION_COOKIE_HTTPONLY = True
 _BY_TLS = SITE.startswith("https://")
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = _BY_TLS
 SECURE_HSTS_SECONDS = 31_536_000 if _BY_TLS else 0
-SECURE_REDIRECT_EXEMPT = [r"^health/"]  # asked on loopback, beside the proxy
 CSRF_TRUSTED_ORIGINS = [SITE] if _BY_TLS else []
 PROXY = os.environ.get("RECTAXIS_PROXY", "")
 """The address of the proxy in front, which says how and from where it was asked; where there is none, nobody is believed that."""

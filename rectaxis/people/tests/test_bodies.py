@@ -4,6 +4,7 @@ import asyncio
 from unittest.mock import patch
 
 from django.conf import settings
+from django.db import OperationalError
 from django.test import TransactionTestCase
 
 from rectaxis.common import bodies
@@ -68,6 +69,22 @@ class Bodies(TransactionTestCase):
             self.assertEqual(most_for("/elsewhere/", cookies), bodies.MOST)
         User.objects.filter(username="jonah").update(is_active=False)
         self.assertEqual(most_for(settings.LARGE_PATH, cookies), bodies.MOST_UNKNOWN)
+
+    def test_whoever_watches_is_told_whether_it_is_well_without_signing_in(self):
+        for address in ("/health/live/", "/health/ready/"):
+            answer = self.client.get(address)
+            self.assertEqual((answer.status_code, answer["Cache-Control"]), (200, "no-store"))
+        with patch("rectaxis.common.health.connection.cursor", side_effect=OperationalError("away")):
+            answer = self.client.get("/health/ready/")
+            self.assertEqual((answer.status_code, answer.content), (503, b"the database does not answer\n"))
+            self.assertEqual(self.client.get("/health/live/").status_code, 200)
+
+    def test_a_forged_address_does_not_evade_the_lock(self):
+        for number in range(9):
+            answer = self.client.post(
+                "/sign-in/", {"login": "mara", "password": "wrong"}, headers={"X-Forwarded-For": f"10.0.0.{number}"}
+            )
+        self.assertEqual(answer.status_code, 429)
 
     def test_the_application_that_is_served_has_these_limits(self):
         from rectaxis.asgi import application
