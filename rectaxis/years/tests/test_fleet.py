@@ -139,7 +139,7 @@ class FleetOverTheYears(TestCase):
             for group in groups:
                 near = [abs(a.x - b.x) + abs(a.y - b.y) for a in group.dots for b in group.dots if a is not b]
                 self.assertGreater(min(near, default=9), 4, "no dot lies on another")
-        self.assertContains(self.client.get(self.page, {"by": "axles"}), 'Van 3: ')
+        self.assertContains(self.client.get(self.page, {"by": "axles"}), "Van 3: ")
 
     def test_a_vehicle_stands_beside_its_sisters_and_is_said_to_be_apart_where_it_is(self):
         van = Vehicle.objects.get(unit="Van 3")
