@@ -12,8 +12,9 @@ import subprocess
 import sys
 import urllib.request
 from collections.abc import Sequence
+from pathlib import Path
 
-from launch import PYTHON, ROOT, VAR, CannotStartError
+from launch import PYTHON, ROOT, VAR, CannotStartError, backup
 from launch.cluster import Cluster
 from launch.environment import ensure_environment
 from launch.held import running, write_whole
@@ -25,6 +26,8 @@ HELP = """\
 ./run demo [--port N]   the demo on made-up data: sets everything up, prints an address to open
 ./run serve [--port N]  the same program on your own data, empty at first
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
+./run backup [FOLDER]   all of ./run serve's data into a folder below FOLDER (var/backups), checked; while it runs, too
+./run restore BACKUP    put a backup in place; what was there is kept beside it
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
 ./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
 ./run lint              style, types, templates, scripts and styles
@@ -166,6 +169,36 @@ def add_user(words: Sequence[str]) -> int:
     return 0
 
 
+def backup_to(folder: Path) -> int:
+    """Back up the program on one's own data."""
+    cluster = Cluster("postgres", durable=True)
+    try:
+        cluster.start()
+        print(
+            f"The backup is whole, and is in {backup.back_up(cluster, VAR / 'media', VAR / 'secret-key', folder.resolve())}."
+        )
+    finally:
+        cluster.stop()
+    return 0
+
+
+def restore_from(folder: Path) -> int:
+    """Put a backup in place of the program's own data, which is kept; the program must not be running."""
+    ensure_packages(browser=False)
+    ensure_environment()
+    cluster = Cluster("postgres", durable=True)
+    with running(VAR / "serve.running", address="a backup that is being put in place"):
+        try:
+            cluster.start()
+            print(backup.restore(cluster, VAR / "media", VAR / "secret-key", folder.resolve()))
+            environment = _settings(cluster, demo=False)
+            _manage(environment, "migrate", "--verbosity", "0")
+            print("The backup is in place. Start the program with ./run serve.")
+        finally:
+            cluster.stop()
+    return 0
+
+
 def lint() -> int:
     """Style, types, templates, scripts and styles."""
     ensure_environment()
@@ -196,6 +229,10 @@ def main(words: Sequence[str]) -> int:
             return serve(rest, demo=False)
         case ["user", *rest]:
             return add_user(rest)
+        case ["backup", *rest] if len(rest) <= 1:
+            return backup_to(Path(rest[0]) if rest else VAR / "backups")
+        case ["restore", folder]:
+            return restore_from(Path(folder))
         case ["lint"]:
             return lint()
         case ["test", *rest]:

@@ -2,6 +2,8 @@
 
 import contextlib
 import io
+import re
+import shutil
 import socket
 import subprocess
 import sys
@@ -10,7 +12,9 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from launch import CannotStartError, cluster, environment, held, packages, processes
+import psycopg
+
+from launch import CannotStartError, backup, cluster, environment, held, packages, processes
 from launch.__main__ import _behind, _check_port, _wanted_port, main
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -141,6 +145,69 @@ class Clusters(unittest.TestCase):
                 one.stop()
                 password = Path(folder) / "trial.password"
                 self.assertEqual(password.stat().st_mode & 0o777, 0o600)
+
+
+class Backups(unittest.TestCase):
+    def sql(self, cluster, sql):
+        with psycopg.connect(cluster.url, autocommit=True) as connection:
+            done = connection.execute(sql)
+            return done.fetchall() if done.description else []
+
+    def test_what_was_backed_up_comes_back_the_same_and_what_was_there_is_kept_and_a_broken_one_changes_nothing(self):
+        with tempfile.TemporaryDirectory() as place, mock.patch.object(cluster, "VAR", Path(place)):
+            folder = Path(place)
+            folder.chmod(0o755)
+            media, secret = folder / "media", folder / "secret-key"
+            (media / "photos").mkdir(parents=True)
+            (media / "photos" / "a.jpg").write_bytes(b"one")
+            (media / "reports").mkdir()
+            (media / "reports" / "made-again.pdf").write_bytes(b"x")
+            secret.write_text("first")
+            one = cluster.Cluster("kept", durable=False)
+            one.start()
+            try:
+                self.sql(one, "CREATE EXTENSION pg_trgm")
+                self.sql(one, "CREATE TABLE visit AS SELECT n, 'typed ' || n AS said FROM generate_series(1, 500) n")
+                made = backup.back_up(one, media, secret, folder / "to")
+                self.assertEqual(made.stat().st_mode & 0o77, 0, "nobody else reads it")
+                self.sql(one, "DELETE FROM visit WHERE n > 10")
+                (media / "photos" / "a.jpg").write_bytes(b"other")
+                secret.write_text("second")
+                broken = folder / "broken"
+                shutil.copytree(made, broken)
+                (broken / backup.FILES).write_bytes(b"cut off")
+                unfinished = folder / "unfinished"
+                shutil.copytree(made, unfinished)
+                (unfinished / backup.MANIFEST).unlink()
+                for bad, words in ((broken, "not what its manifest says"), (unfinished, "never finished")):
+                    with self.assertRaisesRegex(CannotStartError, words):
+                        backup.restore(one, media, secret, bad)
+                self.assertEqual(self.sql(one, "SELECT count(*) FROM visit"), [(10,)])
+                said = backup.restore(one, media, secret, made)
+                self.assertEqual(
+                    self.sql(one, "SELECT count(*), sum(n), max(said) FROM visit"), [(500, 125250, "typed 99")]
+                )
+                self.assertEqual(((media / "photos" / "a.jpg").read_bytes(), secret.read_text()), (b"one", "first"))
+                self.assertFalse((media / "reports").exists())
+                # The way back: all that was there is there still, by the names that were said.
+                before = re.search(r"rectaxis_before_\w+", said).group()
+                url = one.url.rpartition("/")[0] + f"/{before}"
+                with psycopg.connect(url) as connection:
+                    self.assertEqual(connection.execute("SELECT count(*) FROM visit").fetchall(), [(10,)])
+                (old,) = folder.glob("media.before_*")
+                self.assertEqual((old / "photos" / "a.jpg").read_bytes(), b"other")
+            finally:
+                one.stop()
+
+    def test_the_oldest_go_once_there_are_many_and_none_that_is_not_whole_counts(self):
+        with tempfile.TemporaryDirectory() as place:
+            for number in range(backup.KEPT + 3):
+                (Path(place) / f"rectaxis-2026{number:02d}").mkdir()
+                if number != 1:
+                    (Path(place) / f"rectaxis-2026{number:02d}" / backup.MANIFEST).touch()
+            backup._prune(Path(place))
+            left = sorted(path.name for path in Path(place).iterdir())
+            self.assertEqual((left[0], len(left)), ("rectaxis-202601", backup.KEPT + 1))
 
 
 class Lock(unittest.TestCase):

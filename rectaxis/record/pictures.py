@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import threading
 import warnings
 from dataclasses import dataclass
 from functools import cached_property
@@ -15,8 +16,11 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from rectaxis.record.errors import RecordError
 
 MOST_BYTES = 25_000_000
-MOST_PIXELS = 80_000_000
-"""More than any camera's sensor that a person carries; a small file can claim far more."""
+MOST_PIXELS, MOST_UNPACKED = 80_000_000, 25_000_000
+"""More than any camera's sensor that a person carries; and what is unpacked of it: of a plain JPEG a smaller picture can be, of others the whole."""
+AT_ONCE = 2
+"""So many are unpacked beside each other in a process: each takes up to 4 bytes a pixel, a few times over."""
+_unpacking = threading.BoundedSemaphore(AT_ONCE)
 LONGEST_SIDE = 1800
 _QUALITY = 82
 _FORMATS = ("JPEG", "PNG", "WEBP")
@@ -78,7 +82,7 @@ def written_anew(raw: bytes) -> Picture:
             "size set on the camera."
         )
     try:
-        with warnings.catch_warnings():
+        with _unpacking, warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             return _shrunk(raw)
     except Image.DecompressionBombError:
@@ -89,9 +93,7 @@ def written_anew(raw: bytes) -> Picture:
         ) from error
 
 
-_BOMB = (
-    "This picture claims more pixels than a camera takes: it is refused unopened. Send the photo as the camera made it."
-)
+_BOMB = f"This picture has more than {MOST_PIXELS // 1_000_000} million pixels: it is refused unopened. Take it again with a smaller size set on the camera."
 
 
 def _shrunk(raw: bytes) -> Picture:
@@ -99,7 +101,12 @@ def _shrunk(raw: bytes) -> Picture:
         # Known from the header, before anything is unpacked.
         if picture.width * picture.height > MOST_PIXELS:
             raise PictureError(_BOMB)
+        whole = picture.width * picture.height
         picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
+        # One that was written coarse to fine is held whole however small it is asked for.
+        unpacked = whole if picture.info.get("progressive") else picture.width * picture.height
+        if unpacked > MOST_UNPACKED:
+            raise PictureError(_LARGE)
         upright = ImageOps.exif_transpose(picture).convert("RGB")
     # A writer would carry comments and profiles over from what it was opened with.
     upright.info.clear()

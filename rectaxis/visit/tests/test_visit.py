@@ -42,13 +42,13 @@ from tests.demo import put_out_the_demo
 SLOT = "before/outboard_pair/2/left_mm"
 
 
-def jpeg(width=40, height=20, orientation=None, comment=None):
+def jpeg(width=40, height=20, orientation=None, comment=None, **how):
     picture, out = Image.new("RGB", (width, height), (200, 10, 10)), io.BytesIO()
     exif = picture.getexif()
     if orientation:
         exif[0x0112] = orientation
     exif[0x8825] = {1: "N", 2: (56.0, 0.0, 0.0)}
-    picture.save(out, "JPEG", exif=exif, comment=comment or b"")
+    picture.save(out, "JPEG", exif=exif, comment=comment or b"", **how)
     return out.getvalue()
 
 
@@ -74,6 +74,8 @@ class Pictures(TestCase):
         again = Image.open(io.BytesIO(kept.data))
         self.assertEqual(dict(again.getexif()), {})
         self.assertNotIn(b"left yard gate", kept.data)
+        # A plain JPEG is unpacked smaller than it is.
+        self.assertEqual(written_anew(jpeg(6_000, 4_300)).width, LONGEST_SIDE)
         wide = written_anew(jpeg(4000, 1000))
         self.assertEqual((wide.width, wide.height), (LONGEST_SIDE, LONGEST_SIDE // 4))
 
@@ -84,6 +86,8 @@ class Pictures(TestCase):
             (b"\0" * 40_000_000, "40 MB; at most 25 MB fit"),
             (bomb(), "claims more pixels than a camera takes"),
             (bomb(10_000, 8_500), "claims more pixels than a camera takes"),
+            (bomb(6_000, 6_000), "would unpack to more than 25 million"),
+            (jpeg(6_000, 4_300, progressive=True), "would unpack to more than 25 million"),
             (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "not a photo"),
         ):
             with self.assertRaisesRegex(PictureError, words):
