@@ -93,7 +93,13 @@ def written_anew(raw: bytes) -> Picture:
         ) from error
 
 
-_BOMB = f"This picture has more than {MOST_PIXELS // 1_000_000} million pixels: it is refused unopened. Take it again with a smaller size set on the camera."
+_BOMB = (
+    "This picture claims more pixels than a camera takes: it is refused unopened. Send the photo as the camera made it."
+)
+_LARGE = (
+    f"This picture would unpack to more than {MOST_UNPACKED // 1_000_000} million pixels: it is refused unopened. Send the photo as the camera made it, "
+    "or take it with a smaller size set."
+)
 
 
 def _shrunk(raw: bytes) -> Picture:
