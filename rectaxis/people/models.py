@@ -3,6 +3,7 @@
 from django.contrib.auth.models import AbstractUser
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django.utils.crypto import salted_hmac
 
 
 class SideNames(models.TextChoices):
@@ -59,6 +60,7 @@ class User(AbstractUser):
     )  # fmt: skip
     single_keys = models.BooleanField("single keys as shortcuts, such as 1 to 9 for the stages", default=True)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.DAY)
+    sign_ins = models.PositiveIntegerField("how often they were signed out everywhere", default=0, editable=False)
 
     class Meta:
         constraints = [
@@ -67,6 +69,15 @@ class User(AbstractUser):
                 name="fleet_viewer_has_a_fleet",
             )
         ]
+
+    def _get_session_auth_hash(self, secret: str | None = None) -> str:
+        """What a session is good for: it ends with another password, and when its person is signed out everywhere."""
+        made: str = super()._get_session_auth_hash(secret=secret)  # type: ignore[misc] # Django's own, for its two public ones
+        if not self.sign_ins:
+            return made
+        return salted_hmac(
+            "rectaxis.sign-ins", f"{made}/{self.sign_ins}", secret=secret, algorithm="sha256"
+        ).hexdigest()
 
     @property
     def shown_name(self) -> str:

@@ -14,6 +14,7 @@ from allauth.mfa.utils import is_mfa_enabled
 from cryptography.fernet import Fernet, InvalidToken
 from django.conf import settings
 from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from django.shortcuts import resolve_url
 from django.urls import reverse
 from django.utils.translation import gettext_lazy as _
@@ -22,6 +23,7 @@ from rectaxis.people.access import may_manage
 from rectaxis.people.models import User
 from rectaxis.people.signals import person_told
 
+A_DAY_S = 24 * 3600
 _TOLD = {
     "mfa/email/totp_activated": "From now on a code is asked for, besides your password, when you sign in.",
     "mfa/email/totp_deactivated": "From now on no code is asked for when you sign in, only your password.",
@@ -38,6 +40,12 @@ class SignInForm(LoginForm):  # type: ignore[misc] # allauth ships no types
         self.fields["login"].label = "Name"
         for field in self.fields.values():
             field.widget.attrs.pop("placeholder", None)
+
+    def login(self, request: HttpRequest, redirect_url: str | None = None) -> HttpResponseBase:
+        """Signs in for as long as suits the role: whoever manages people and figures signs in each day."""
+        answer: HttpResponseBase = super().login(request, redirect_url)
+        request.session.set_expiry(A_DAY_S if may_manage(self.user) else settings.SESSION_COOKIE_AGE)
+        return answer
 
 
 class Accounts(DefaultAccountAdapter):  # type: ignore[misc] # allauth ships no types

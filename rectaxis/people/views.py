@@ -10,9 +10,10 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.views import PasswordChangeView, PasswordResetConfirmView
+from django.contrib.auth.views import LogoutView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse_lazy
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -23,6 +24,7 @@ from rectaxis.people.access import demand, may_manage
 from rectaxis.people.actions.add_first_person import add_first_person
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
+from rectaxis.people.actions.sign_out_everywhere import sign_out_everywhere as sign_out
 from rectaxis.people.actions.take_second_factor import take_second_factor as take
 from rectaxis.people.forms import FirstPersonForm, PersonChangeForm, PersonForm, PreferencesForm, QuickPreferencesForm
 from rectaxis.people.models import User
@@ -132,6 +134,28 @@ def edit(request: Request, pk: int) -> HttpResponse:
             messages.success(request, f"{changed.shown_name} is changed.")
             return redirect("people:people")
     return one_form(request, form, name)
+
+
+class SignOut(LogoutView):
+    """Signs out here; what the browser kept of the pages goes, so that the next person does not come back to them."""
+
+    def dispatch(self, request: Request, *words: Any, **named: Any) -> HttpResponseBase:
+        """The answer, which tells the browser."""
+        answer = super().dispatch(request, *words, **named)
+        answer["Clear-Site-Data"] = '"cache"'
+        return answer
+
+
+@require_POST
+def sign_out_everywhere(request: Request, pk: int) -> HttpResponse:
+    """Sign oneself, or somebody else, out on every device; oneself not on this one."""
+    other = sign_out(request.user, get_object_or_404(User, pk=pk))
+    if other.pk == request.user.pk:
+        update_session_auth_hash(request, other)
+        messages.success(request, "You are signed out everywhere but here.")
+        return redirect("people:preferences")
+    messages.success(request, f"{other.shown_name} is signed out everywhere.")
+    return redirect("people:people")
 
 
 @require_POST

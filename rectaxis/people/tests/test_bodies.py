@@ -4,13 +4,15 @@ import asyncio
 from unittest.mock import patch
 
 from django.conf import settings
+from django.core.cache import cache
 from django.db import OperationalError
-from django.test import TransactionTestCase
+from django.test import Client, TransactionTestCase
 
 from rectaxis.common import bodies
-from rectaxis.demo.business import make_fleets, make_people
+from rectaxis.demo.business import PASSWORD, make_fleets, make_people
 from rectaxis.people.bodies import MOST_OF_A_FLEET, most_for
 from rectaxis.people.models import User
+from rectaxis.people.signing_in import A_DAY_S
 
 
 async def _echo(_scope, receive, send):
@@ -27,6 +29,8 @@ async def _echo(_scope, receive, send):
 
 class Bodies(TransactionTestCase):
     def setUp(self):
+        cache.clear()
+        self.addCleanup(cache.clear)
         make_people(make_fleets()[0])
 
     def ask(self, pieces, headers=(), pause=0.0, most=1_000):
@@ -85,6 +89,28 @@ class Bodies(TransactionTestCase):
                 "/sign-in/", {"login": "mara", "password": "wrong"}, headers={"X-Forwarded-For": f"10.0.0.{number}"}
             )
         self.assertEqual(answer.status_code, 429)
+
+    def test_signed_out_everywhere_every_other_session_ends_and_this_one_goes_on(self):
+        here, there, office = Client(), Client(), Client()
+        for client, name in ((here, "mara"), (there, "mara"), (office, "jonah")):
+            client.post("/sign-in/", {"login": name, "password": PASSWORD})
+            self.assertEqual(client.get("/preferences/").status_code, 200)
+        self.assertEqual([client.session.get_expiry_age() > A_DAY_S for client in (here, office)], [True, False])
+        mara = User.objects.get(username="mara")
+        here.post(f"/people/{mara.pk}/sign-out/")
+        self.assertEqual((here.get("/preferences/").status_code, there.get("/preferences/").status_code), (200, 302))
+        office.post(f"/people/{mara.pk}/sign-out/")
+        self.assertEqual((here.get("/preferences/").status_code, office.get("/preferences/").status_code), (302, 200))
+        self.assertEqual(office.post("/sign-out/")["Clear-Site-Data"], '"cache"')
+
+    def test_whoever_tries_many_names_from_one_address_has_to_wait_and_nobody_elsewhere(self):
+        tries = [
+            self.client.post("/sign-in/", {"login": f"name-{number}", "password": "wrong"}).status_code
+            for number in range(101)
+        ]
+        self.assertEqual((set(tries[:100]), tries[100]), ({200}, 429))
+        elsewhere = Client(REMOTE_ADDR="10.1.2.3")
+        self.assertEqual(elsewhere.post("/sign-in/", {"login": "mara", "password": PASSWORD}).status_code, 302)
 
     def test_the_application_that_is_served_has_these_limits(self):
         from rectaxis.asgi import application

@@ -47,6 +47,7 @@ from rectaxis.kits.actions.change_kit import change_kit
 from rectaxis.kits.models import Kit
 from rectaxis.people.actions.add_person import add_person
 from rectaxis.people.actions.change_person import change_person
+from rectaxis.people.actions.sign_out_everywhere import sign_out_everywhere
 from rectaxis.people.actions.take_second_factor import take_second_factor
 from rectaxis.people.models import User
 from rectaxis.post.actions.change_contact import add_contact, change_contact
@@ -222,6 +223,7 @@ OTHERS = {
         ),
         SEES,
     ),
+    sign_out_everywhere: (lambda p, _: sign_out_everywhere(p, somebody()), MANAGES),
     invite_person: (lambda p, _: invite_person(p, somebody()), MANAGES),
     add_contact: (lambda p, v: add_contact(p, v.fleet, name="New", email="new@x.example"), ASKS),
     change_contact: (lambda p, v: change_contact(p, a_contact(v), wants="each"), ASKS),
