@@ -13,7 +13,6 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LogoutView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
-from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse_lazy
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -139,7 +138,7 @@ def edit(request: Request, pk: int) -> HttpResponse:
 class SignOut(LogoutView):
     """Signs out here; what the browser kept of the pages goes, so that the next person does not come back to them."""
 
-    def dispatch(self, request: Request, *words: Any, **named: Any) -> HttpResponseBase:
+    def dispatch(self, request: HttpRequest, *words: Any, **named: Any) -> HttpResponse:
         """The answer, which tells the browser."""
         answer = super().dispatch(request, *words, **named)
         answer["Clear-Site-Data"] = '"cache"'
