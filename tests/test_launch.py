@@ -2,6 +2,7 @@
 
 import contextlib
 import io
+import os
 import re
 import shutil
 import socket
@@ -145,6 +146,16 @@ class Clusters(unittest.TestCase):
                 one.stop()
                 password = Path(folder) / "trial.password"
                 self.assertEqual(password.stat().st_mode & 0o777, 0o600)
+
+
+class Deployed(unittest.TestCase):
+    def test_settings_behind_a_proxy_with_tls_pass_the_frameworks_own_check(self):
+        settings = {"RECTAXIS_SITE": "https://yard.example", "RECTAXIS_PROXY": "127.0.0.1", "RECTAXIS_HOSTS": "yard.example", "RECTAXIS_DEMO": "",
+                    "RECTAXIS_SECRET_KEY": "a-key-of-the-tests-" + "0123456789" * 4, "RECTAXIS_DATABASE": "postgresql://a:b@127.0.0.1:1/x",
+                    "DJANGO_SETTINGS_MODULE": "rectaxis.settings.local"}  # fmt: skip
+        command = [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"]
+        done = subprocess.run(command, cwd=ROOT, env=os.environ | settings, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr[-800:])
 
 
 class Backups(unittest.TestCase):

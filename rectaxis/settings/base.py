@@ -248,6 +248,8 @@ SESSION_COOKIE_HTTPONLY = True
 _BY_TLS = SITE.startswith("https://")
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = _BY_TLS
 SECURE_HSTS_SECONDS = 31_536_000 if _BY_TLS else 0
+# Whether other hosts below the same name go by TLS is not ours to say.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 CSRF_TRUSTED_ORIGINS = [SITE] if _BY_TLS else []
 PROXY = os.environ.get("RECTAXIS_PROXY", "")
 """The address of the proxy in front, which says how and from where it was asked; where there is none, nobody is believed that."""
