@@ -12,4 +12,4 @@ class RecordConfig(AppConfig):
 
     def ready(self) -> None:
         """Listen to what is changed below."""
-        from rectaxis.record import waiting  # noqa: F401 - importing it connects its receiver
+        from rectaxis.record import chain, waiting  # noqa: F401 - importing them connects their receivers

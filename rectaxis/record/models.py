@@ -253,6 +253,21 @@ class Seal(Added):
         return f"{self.phase} of {self.job_id}"
 
 
+class Link(models.Model):
+    """A seal's place in the chain of all seals (``record/chain.py``). It names its seal without leaning on it, so that one that is gone is missed."""
+
+    number = models.PositiveBigIntegerField(primary_key=True)
+    seal = models.UUIDField(unique=True)
+    at = models.DateTimeField()
+    mac = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ["number"]
+
+    def __str__(self) -> str:
+        return f"link {self.number}"
+
+
 class Event(Added):
     """Something that happened to the job as a whole: ``what`` is the status that it was given."""
 

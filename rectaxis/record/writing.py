@@ -19,6 +19,7 @@ from rectaxis.common.keys import time_of
 from rectaxis.common.locks import locking
 from rectaxis.people.access import demand, may_measure
 from rectaxis.people.models import User
+from rectaxis.record.chain import link
 from rectaxis.record.errors import ClosedError, KeyUsedError
 from rectaxis.record.models import Added, Event, Job, Seal
 
@@ -31,6 +32,7 @@ class Book:
     def __init__(self, person: User, job: Job) -> None:
         self.person, self.job = person, job
         self.taken = job.added
+        self.seals: list[Seal] = []
 
     @cached_property
     def sealed(self) -> frozenset[str]:
@@ -50,6 +52,7 @@ class Book:
             thing.device_at = thing.device_at or device_time(thing.pk)
         if things:
             type(things[0])._default_manager.bulk_create(things)
+        self.seals += [thing for thing in things if isinstance(thing, Seal)]
 
     def changed(self) -> None:
         """Something that is there already has changed, such as a picture that came: pages that are open look again."""
@@ -83,6 +86,9 @@ def writing(person: User, job: Job, *, closed_too: bool = False) -> Iterator[Boo
             raise closed(locked)
         book = Book(person, locked)
         yield book
+        # Last, as they then are: whoever seals elsewhere waits no longer than it takes to write a line.
+        for seal in book.seals:
+            link(seal.pk)
         if book.taken != locked.added:
             Job.objects.filter(pk=locked.pk).update(added=book.taken)
     job.added, job.status = book.taken, locked.status

@@ -2,6 +2,7 @@
 
 from django.core.management.base import BaseCommand
 
+from rectaxis.record.chain import link_all
 from rectaxis.visit.upgrade import bring_up_to_date
 
 
@@ -14,3 +15,6 @@ class Command(BaseCommand):
         count = bring_up_to_date()
         if count:
             self.stdout.write(f"{count} visits of an earlier version are brought up to date.")
+        linked = link_all()
+        if linked:
+            self.stdout.write(f"{linked} seals of an earlier version are in the chain.")
