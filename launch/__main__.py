@@ -28,6 +28,7 @@ HELP = """\
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
 ./run backup [FOLDER]   all of ./run serve's data into a folder below FOLDER (var/backups), checked; while it runs, too
 ./run restore BACKUP    put a backup in place; what was there is kept beside it
+./run verify [BACKUP]   is all that was sealed as it was sealed; with a backup, also whether anything was cut off since
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
 ./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
 ./run lint              style, types, templates, scripts and styles
@@ -182,6 +183,20 @@ def backup_to(folder: Path) -> int:
     return 0
 
 
+def verify(folder: Path | None) -> int:
+    """Whether what was sealed is as it was; 1 where it is not."""
+    cluster = Cluster("postgres", durable=True)
+    try:
+        cluster.start()
+        anchor = ["--anchor", backup.anchor_of(folder.resolve())] if folder else []
+        command = [str(PYTHON), "manage.py", "verify", *anchor]
+        return subprocess.run(
+            command, cwd=ROOT, env=os.environ | _settings(cluster, demo=False), check=False
+        ).returncode
+    finally:
+        cluster.stop()
+
+
 def restore_from(folder: Path) -> int:
     """Put a backup in place of the program's own data, which is kept; the program must not be running."""
     ensure_packages(browser=False)
@@ -231,6 +246,8 @@ def main(words: Sequence[str]) -> int:
             return add_user(rest)
         case ["backup", *rest] if len(rest) <= 1:
             return backup_to(Path(rest[0]) if rest else VAR / "backups")
+        case ["verify", *rest] if len(rest) <= 1:
+            return verify(Path(rest[0]) if rest else None)
         case ["restore", folder]:
             return restore_from(Path(folder))
         case ["lint"]:

@@ -45,6 +45,7 @@ def back_up(cluster: Cluster, media: Path, secret: Path, to: Path) -> Path:
     about = {
         "format": FORMAT,
         "version": VERSION,
+        "chain": _chain(cluster),
         "made": folder.name.removeprefix("rectaxis-"),
         "seconds": round(time.monotonic() - began, 1),
         "parts": parts,
@@ -114,6 +115,23 @@ def _check(folder: Path) -> None:
             raise CannotStartError(f"{folder / name} is not what its manifest says: take another backup.")
 
 
+def anchor_of(folder: Path) -> str:
+    """The head that the chain of seals had when a backup was made. **Raises** CannotStartError for one that is not whole."""
+    _check(folder)
+    return str(json.loads((folder / MANIFEST).read_text()).get("chain", ""))
+
+
+def _chain(cluster: Cluster) -> str:
+    """The last link of the chain of seals: what was cut off later is found by it. Empty where there is none."""
+    if not _tool(cluster, *_ASK, "SELECT to_regclass('jobs_link')", "--dbname", _name(cluster)).strip():
+        return ""
+    last = "SELECT number || '-' || mac FROM jobs_link ORDER BY number DESC LIMIT 1"
+    return _tool(cluster, *_ASK, last, "--dbname", _name(cluster)).strip()
+
+
+_ASK = ("psql", "--tuples-only", "--no-align", "--quiet", "-v", "ON_ERROR_STOP=1", "--command")
+
+
 def _prune(to: Path) -> None:
     whole = sorted(path.parent for path in to.glob(f"rectaxis-*/{MANIFEST}"))
     for old in whole[:-KEPT]:
@@ -129,8 +147,8 @@ def _name(cluster: Cluster) -> str:
     return urlsplit(cluster.url).path.lstrip("/")
 
 
-def _tool(cluster: Cluster, tool: str, *words: str) -> None:
-    """Run one of PostgreSQL's programs on the cluster. **Raises** CannotStartError with what it said."""
+def _tool(cluster: Cluster, tool: str, *words: str) -> str:
+    """Run one of PostgreSQL's programs on the cluster; answers with what it printed. **Raises** CannotStartError with what it said."""
     address, program = urlsplit(cluster.url), postgres_tool(tool)
     if program is None:
         raise CannotStartError(f"PostgreSQL's {tool} was not found. Install the package postgresql.")
@@ -143,6 +161,7 @@ def _tool(cluster: Cluster, tool: str, *words: str) -> None:
     done = subprocess.run([program, *words], env=os.environ | where, capture_output=True, text=True, check=False)
     if done.returncode != 0:
         raise CannotStartError(f"PostgreSQL's {tool} failed: {done.stderr.strip()[-400:]}")
+    return done.stdout
 
 
 def _sql(cluster: Cluster, sql: str) -> None:

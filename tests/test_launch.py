@@ -179,7 +179,9 @@ class Backups(unittest.TestCase):
             try:
                 self.sql(one, "CREATE EXTENSION pg_trgm")
                 self.sql(one, "CREATE TABLE visit AS SELECT n, 'typed ' || n AS said FROM generate_series(1, 500) n")
+                self.sql(one, "CREATE TABLE jobs_link AS SELECT 7 AS number, 'abc' AS mac UNION SELECT 8, 'def'")
                 made = backup.back_up(one, media, secret, folder / "to")
+                self.assertEqual(backup.anchor_of(made), "8-def", "what is cut off later is found by it")
                 self.assertEqual(made.stat().st_mode & 0o77, 0, "nobody else reads it")
                 self.sql(one, "DELETE FROM visit WHERE n > 10")
                 (media / "photos" / "a.jpg").write_bytes(b"other")
