@@ -7,5 +7,6 @@ from rectaxis.business import views
 app_name = "business"
 urlpatterns = [
     path("business/", views.business, name="business"),
+    path("business/program/", views.state, name="state"),
     path("business/logo.jpg", views.logo, name="logo"),
 ]

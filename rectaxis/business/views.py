@@ -5,8 +5,10 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET
 
+from rectaxis.business import wellness
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.business.forms import BusinessForm
 from rectaxis.business.models import the_business
@@ -33,6 +35,16 @@ def business(request: Request) -> HttpResponse:
             return redirect("business:business")
     context = {"form": form, "business": the_business()}
     return render(request, "business/business.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def state(request: Request) -> HttpResponse:
+    """How the program is."""
+    demand(allowed=may_manage(request.user))
+    now = timezone.now()
+    return render(
+        request, "business/state.html", {"lines": wellness.lines(now), "failed": wellness.failed(), "now": now}
+    )
 
 
 @require_GET

@@ -2,11 +2,16 @@
 
 import datetime as dt
 import math
+import shutil
 import zoneinfo
+from unittest.mock import patch
 
+from django.db import connection
 from django.test import TestCase
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
+from rectaxis.business import wellness
 from rectaxis.business.models import Business
 from rectaxis.day.board import Board
 from rectaxis.demo.doing import look_over, read_all, type_in
@@ -24,6 +29,8 @@ from rectaxis.visit.actions.open_job import open_job
 from rectaxis.visit.actions.seal_phase import seal_phase
 from rectaxis.visit.visit import Visit
 from tests.demo import put_out_the_demo
+
+Usage = type(shutil.disk_usage("."))
 
 
 class Office(TestCase):
@@ -251,6 +258,29 @@ class Office(TestCase):
         User.objects.filter(pk=self.jonah.pk).update(is_active=False)
         self.client.force_login(self.mara)
         self.assertEqual(self.client.get("/people/").status_code, 200, "without an office a technician manages")
+
+    def test_the_page_of_the_program_marks_what_somebody_should_see_to(self):
+        def odd(now=None):
+            return {line.title for line in wellness.lines(now or timezone.now()) if line.odd}
+
+        def raw(sql):
+            with connection.cursor() as cursor:
+                cursor.execute(sql)
+
+        raw("DELETE FROM procrastinate_jobs")
+        Kit.objects.update(certified_until=timezone.localdate() + dt.timedelta(days=300))
+        self.assertEqual(odd(), {"Worker"})
+        raw("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now())")
+        self.assertEqual(odd(), set())
+        app.configure_task("reckon_kits", queue="reports").defer()
+        self.assertEqual(odd(), set())
+        self.assertEqual(odd(timezone.now() + dt.timedelta(minutes=6)), {"Worker", "What waits for the worker"})
+        with patch.object(wellness.shutil, "disk_usage", return_value=Usage((100e9, 95e9, 5e9))):
+            self.assertEqual(odd(), {"Disk"})
+        Kit.objects.filter(pk=self.lasers.pk).update(certified_until=timezone.localdate() - dt.timedelta(days=1))
+        self.assertEqual(odd(), {self.lasers.name})
+        raw("UPDATE procrastinate_jobs SET status = 'failed'")
+        self.assertContains(self.client.get("/business/program/"), "Reckon kits")
 
     def test_reports_are_numbered_and_say_whose_they_are_as_it_was_then(self):
         self.change(

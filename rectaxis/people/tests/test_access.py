@@ -61,6 +61,7 @@ PAGES = {
     "people:password": (200, 200, 200, 200),
     "business:business": (NO, 200, NO, NO),
     "business:logo": (NO, 200, NO, NO),
+    "business:state": (NO, 200, NO, NO),
     "stages:figures": (200, 200, NO, NO),
     "reports:logo": (200, 200, 200, NO),
     "day:kits-for": (200, 200, NO, NO),
@@ -220,6 +221,7 @@ PLAIN = {
     "specs:figures",
     "business:business",
     "business:logo",
+    "business:state",
     "day:help",
 }
 """Addresses that name nothing; the others are about the finished visit, where nothing else is said."""
