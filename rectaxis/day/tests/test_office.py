@@ -275,7 +275,7 @@ class Office(TestCase):
         app.configure_task("reckon_kits", queue="reports").defer()
         self.assertEqual(odd(), set())
         self.assertEqual(odd(timezone.now() + dt.timedelta(minutes=6)), {"Worker", "What waits for the worker"})
-        with patch.object(wellness.shutil, "disk_usage", return_value=Usage((100e9, 95e9, 5e9))):
+        with patch.object(wellness.shutil, "disk_usage", return_value=Usage(100e9, 95e9, 5e9)):
             self.assertEqual(odd(), {"Disk"})
         Kit.objects.filter(pk=self.lasers.pk).update(certified_until=timezone.localdate() - dt.timedelta(days=1))
         self.assertEqual(odd(), {self.lasers.name})
