@@ -82,7 +82,7 @@ def _check_port(port: int) -> None:
 def serve(words: Sequence[str], *, demo: bool) -> int:
     """Set up and run the server until Ctrl-C; stops what it started."""
     port = _wanted_port(words)
-    with running(VAR / ("demo.running" if demo else "serve.running"), address=f"http://127.0.0.1:{port}/"):
+    with running(VAR / ("demo.running" if demo else "serve.running"), f"Rectaxis at http://127.0.0.1:{port}/"):
         return _serve(port, demo=demo)
 
 
@@ -202,7 +202,7 @@ def restore_from(folder: Path) -> int:
     ensure_packages(browser=False)
     ensure_environment()
     cluster = Cluster("postgres", durable=True)
-    with running(VAR / "serve.running", address="a backup that is being put in place"):
+    with running(VAR / "serve.running", "a backup is put in place"):
         try:
             cluster.start()
             print(backup.restore(cluster, VAR / "media", VAR / "secret-key", folder.resolve()))

@@ -35,6 +35,8 @@ def back_up(cluster: Cluster, media: Path, secret: Path, to: Path) -> Path:
     folder = to / f"rectaxis-{dt.datetime.now():%Y%m%d-%H%M%S}"  # noqa: DTZ005 - as the clock on the wall says
     folder.mkdir(parents=True)
     folder.chmod(0o700)
+    # Before the dump: what is sealed while it is written is in it, and no part of this head.
+    chain = _chain(cluster)
     _tool(cluster, "pg_dump", "--format=custom", "--no-owner", "--file", str(folder / DUMP), _name(cluster))
     with tarfile.open(folder / FILES, "w") as tar:
         if media.exists():
@@ -45,7 +47,7 @@ def back_up(cluster: Cluster, media: Path, secret: Path, to: Path) -> Path:
     about = {
         "format": FORMAT,
         "version": VERSION,
-        "chain": _chain(cluster),
+        "chain": chain,
         "made": folder.name.removeprefix("rectaxis-"),
         "seconds": round(time.monotonic() - began, 1),
         "parts": parts,
@@ -62,15 +64,15 @@ def restore(cluster: Cluster, media: Path, secret: Path, folder: Path) -> str:
     """
     _check(folder)
     name, stamp = _name(cluster), f"{dt.datetime.now():%Y%m%d_%H%M%S}"  # noqa: DTZ005 - as above
-    fresh = f"{name}_{stamp}_new"
+    fresh, aside = f"{name}_{stamp}_new", media.with_name(f"{media.name}.{stamp}.new")
     _sql(cluster, f'CREATE DATABASE "{fresh}"')
     try:
         _tool(cluster, "pg_restore", "--no-owner", "--exit-on-error", "--dbname", fresh, str(folder / DUMP))
-        aside = media.with_name(f"{media.name}.{stamp}.new")
         with tarfile.open(folder / FILES) as tar:
             tar.extractall(aside, filter="data")
     except (CannotStartError, OSError, tarfile.TarError) as error:
         _sql(cluster, f'DROP DATABASE "{fresh}"')
+        shutil.rmtree(aside, ignore_errors=True)
         raise CannotStartError(f"The backup could not be put in place, and nothing was changed: {error}") from None
     before = f"{name}_before_{stamp}"
     _sql(cluster, f'ALTER DATABASE "{name}" RENAME TO "{before}"')

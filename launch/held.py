@@ -9,7 +9,7 @@ import os
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 from launch import CannotStartError
 
@@ -18,16 +18,20 @@ def write_whole(path: Path, text: str) -> None:
     """Write a file for its owner alone: after a crash it is as it was, or as it should be, and never half."""
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.NamedTemporaryFile("w", dir=path.parent, delete=False) as file:
-        os.fchmod(file.fileno(), 0o600)
-        file.write(text)
-        file.flush()
-        os.fsync(file.fileno())
-    Path(file.name).replace(path)
+        try:
+            os.fchmod(file.fileno(), 0o600)
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+            Path(file.name).replace(path)
+        except BaseException:
+            Path(file.name).unlink()
+            raise
 
 
 @contextlib.contextmanager
-def running(path: Path, **said: Any) -> Iterator[None]:
-    """Hold a lock that says what runs. **Raises** CannotStartError, with what the other one said, where it is held already."""
+def running(path: Path, what: str) -> Iterator[None]:
+    """Hold a lock that says what runs, such as "Rectaxis at http://127.0.0.1:8000/". **Raises** CannotStartError, with what the other one said, where it is held already."""
     path.parent.mkdir(parents=True, exist_ok=True)
     with path.open("a+") as file:
         try:
@@ -36,7 +40,7 @@ def running(path: Path, **said: Any) -> Iterator[None]:
             file.seek(0)
             raise CannotStartError(_told(file.read())) from None
         file.truncate(0)
-        file.write(json.dumps(said | {"process": os.getpid()}))
+        file.write(json.dumps({"what": what, "process": os.getpid()}))
         file.flush()
         yield
 
@@ -44,9 +48,9 @@ def running(path: Path, **said: Any) -> Iterator[None]:
 def _told(text: str) -> str:
     try:
         said = json.loads(text)
-        return f"It runs already, at {said['address']} (process {said['process']}). Open that, or stop it with Ctrl-C where it was started."
+        return f"Running already: {said['what']} (process {said['process']}). Use that, or stop it with Ctrl-C where it was started."
     except (ValueError, KeyError, TypeError):
-        return "It runs already, started by somebody else. Stop that one with Ctrl-C where it was started."
+        return "Running already, started by somebody else. Stop that one with Ctrl-C where it was started."
 
 
 class Users:

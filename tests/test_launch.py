@@ -68,12 +68,12 @@ class Kept(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "serve.running"
             with (
-                held.running(path, address="http://127.0.0.1:8000/"),
-                self.assertRaisesRegex(CannotStartError, "already, at http://127.0.0.1:8000/ .process"),
-                held.running(path),
+                held.running(path, "Rectaxis at http://127.0.0.1:8000/"),
+                self.assertRaisesRegex(CannotStartError, "already: Rectaxis at http://127.0.0.1:8000/ .process"),
+                held.running(path, "a second"),
             ):
                 self.fail("two run at once")
-            with held.running(path, address="again"):
+            with held.running(path, "again"):
                 pass
 
     def test_a_secret_is_there_whole_or_not_at_all_and_for_its_owner_alone(self):
@@ -84,7 +84,7 @@ class Kept(unittest.TestCase):
                 self.assertRaises(OSError),
             ):
                 held.write_whole(path, "half")
-            self.assertFalse(path.exists())
+            self.assertEqual(list(path.parent.iterdir()), [], "nothing of a secret is left lying")
             held.write_whole(path, "whole")
             self.assertEqual((path.read_text(), path.stat().st_mode & 0o777), ("whole", 0o600))
 
@@ -211,6 +211,24 @@ class Backups(unittest.TestCase):
                 self.assertEqual((old / "photos" / "a.jpg").read_bytes(), b"other")
             finally:
                 one.stop()
+
+    def test_what_is_sealed_while_it_is_backed_up_is_no_part_of_the_head_that_it_keeps(self):
+        asked = []
+        with (
+            tempfile.TemporaryDirectory() as place,
+            mock.patch.object(
+                backup, "_tool", side_effect=lambda _, tool, *words: (asked.append(tool), self.dumped(tool, words))[1]
+            ),
+            mock.patch.object(backup, "_name", return_value="x"),
+        ):
+            backup.back_up(mock.Mock(), Path(place) / "media", Path(place) / "secret", Path(place))
+        self.assertLess(max(n for n, tool in enumerate(asked) if tool == "psql"), asked.index("pg_dump"))
+
+    @staticmethod
+    def dumped(tool, words):
+        if tool == "pg_dump":
+            Path(words[words.index("--file") + 1]).touch()
+        return "1-a"
 
     def test_the_oldest_go_once_there_are_many_and_none_that_is_not_whole_counts(self):
         with tempfile.TemporaryDirectory() as place:

@@ -48,6 +48,7 @@ def _place(said: str) -> tuple[dt.datetime, UUID] | None:
     when, _, key = said.partition("~")
     try:
         at = dt.datetime.fromisoformat(when)
-        return (at, UUID(key)) if at.tzinfo else None
-    except ValueError:
+        # In UTC: a time at the end of the calendar has none there, and the database takes no zone that is a day off.
+        return (at.astimezone(dt.UTC), UUID(key)) if at.tzinfo else None
+    except (ValueError, OverflowError):
         return None

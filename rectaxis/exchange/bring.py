@@ -7,13 +7,14 @@ import hashlib
 import io
 import json
 import zipfile
+import zlib
 from typing import IO, Any
 
 from django.core.exceptions import ValidationError
 from django.db import DataError, IntegrityError, transaction
 from PIL import Image
 
-from rectaxis.exchange.records import RecordsError, keep
+from rectaxis.exchange.records import Ours, RecordsError, keep_notes, keep_visit
 from rectaxis.exchange.whole import FORMAT, VERSION
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
@@ -37,10 +38,26 @@ def bring_whole(file: IO[bytes], person: User) -> str:
             manifest = _checked(folder)
             with transaction.atomic():
                 return _Bringing(folder, manifest, person).everything()
-    except (zipfile.BadZipFile, UnicodeDecodeError, json.JSONDecodeError, KeyError, TypeError, AttributeError) as error:
-        raise BringError(f"This is no file of a fleet's whole data that this program wrote: {error}.") from None
+    except BringError:
+        raise
     except (RecordsError, DataError, IntegrityError) as error:
         raise BringError(f"Nothing was taken: {error}.") from None
+    except _NO_FLEET as error:
+        raise BringError(f"This is no file of a fleet's whole data that this program wrote: {error}.") from None
+
+
+_NO_FLEET = (
+    zipfile.BadZipFile,
+    zlib.error,
+    RuntimeError,
+    NotImplementedError,
+    ValueError,
+    KeyError,
+    TypeError,
+    AttributeError,
+    ValidationError,
+)
+"""What reading a file that somebody else made, or spoiled, ends in."""
 
 
 def _checked(folder: zipfile.ZipFile) -> Json:
@@ -76,8 +93,9 @@ class _Bringing:
         vehicles = self._vehicles(fleet)
         self._contacts(fleet)
         people = {int(key): self._person(one) for key, one in self._json("people.json").items()}
-        visits = sum(keep(self._json(name), people, vehicles) > 0 for name in self._under("records/"))
-        notes = keep(self._json("notes.json"), people, vehicles)
+        ours = Ours(people, vehicles)
+        visits = sum(keep_visit(self._json(name), ours) for name in self._under("records/"))
+        notes = keep_notes(self._json("notes.json"), ours)
         photos = [name for name in self._under("photos/") if self._photo(name)]
         return (
             f"{fleet.name}: {fleet.vehicles.count() - before} vehicles, {visits} visits and {notes} notes were new, "

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from django.core.exceptions import ValidationError
 from django.core.serializers.base import DeserializationError
 from django.core.serializers.python import Deserializer, Serializer
+from django.db.models import Model
 
 from rectaxis.people.models import User
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting, Signature
@@ -53,35 +55,61 @@ def people_in(rows: Iterable[Json]) -> set[int]:
     return {row["fields"][name] for row in rows for name in _PEOPLE if row["fields"].get(name) is not None}
 
 
-def keep(rows: Sequence[Json], people: Mapping[int, User], vehicles: Mapping[str, Any]) -> int:
-    """Keep rows that are not there yet, as they were; answers with how many. ``people`` and ``vehicles`` are ours, by the keys in the rows.
+@dataclass(frozen=True)
+class Ours:
+    """What of ours rows are about: people and vehicles, by the keys that the rows have for them."""
 
-    **Raises** RecordsError for what is no record.
+    people: Mapping[int, User]
+    vehicles: Mapping[str, Any]
+
+
+def keep_visit(rows: Sequence[Json], ours: Ours) -> bool:
+    """Keep a visit with all that was added to it, as it was; answers whether it was new. To one that is here nothing is added.
+
+    **Raises** RecordsError for what is no record, or is part of another visit.
     """
-    allowed = {model._meta.label_lower: model for model in (Job, *PARTS, Happening)}
-    kept = 0
-    for row in rows:
-        model = allowed.get(str(row.get("model")))
-        if model is None:
-            raise RecordsError(f"expected a part of a visit, got {row.get('model')}")
-        if model._default_manager.filter(pk=row["pk"]).exists():
-            continue
-        made = _made(row, people, vehicles)
-        _check(made)
-        # As it was, with its own times: what a model does by itself when it is saved was done where it was made.
-        made.save_base(raw=True, force_insert=True)
-        kept += 1
-    return kept
+    job, *parts = rows
+    if _there(Job, job):
+        return False
+    for row in (job, *parts):
+        if row is not job and row["fields"].get("job") != job["pk"]:
+            raise RecordsError(f"{row.get('model')} {row.get('pk')} belongs to another visit")
+        _keep(row, (Job,) if row is job else PARTS, ours)
+    return True
 
 
-def _made(row: Json, people: Mapping[int, User], vehicles: Mapping[str, Any]) -> Any:
+def keep_notes(rows: Sequence[Json], ours: Ours) -> int:
+    """Keep notes that are not there yet; answers with how many. **Raises** RecordsError."""
+    new = [row for row in rows if not _there(Happening, row)]
+    for row in new:
+        _keep(row, (Happening,), ours)
+    return len(new)
+
+
+def _there(model: type[Model], row: Json) -> bool:
+    try:
+        return model._default_manager.filter(pk=row["pk"]).exists()
+    except ValidationError:
+        raise RecordsError(f"{row['pk']} is no key") from None
+
+
+def _keep(row: Json, allowed: Sequence[type[Model]], ours: Ours) -> None:
+    if row.get("model") not in {model._meta.label_lower for model in allowed}:
+        raise RecordsError(f"expected a part of a visit, got {row.get('model')}")
+    made = _made(row, ours)
+    _check(made)
+    # As it was, with its own times: what a model does by itself when it is saved was done where it was made.
+    made.save_base(raw=True, force_insert=True)
+
+
+def _made(row: Json, ours: Ours) -> Any:
     fields = dict(row["fields"])
     try:
         for name in _PEOPLE:
             if name in fields:
-                fields[name] = people[fields[name]].pk
+                fields[name] = ours.people[fields[name]].pk
         if "vehicle" in fields:
-            fields["vehicle"] = vehicles[fields["vehicle"]].pk
+            fields["vehicle"] = ours.vehicles[fields["vehicle"]].pk
         (found,) = Deserializer([{**row, "fields": fields}])
     except (KeyError, TypeError, ValueError, DeserializationError) as error:
         raise RecordsError(f"{row.get('model')} {row.get('pk')} cannot be read: {error}") from None

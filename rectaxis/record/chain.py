@@ -83,7 +83,7 @@ def _mac(number: int, seal: object, at: str, before: str, content: str) -> str:
 @receiver(post_save, sender=Seal)
 def link_seal(instance: Seal, *, created: bool, **_: Any) -> None:
     """Put a new seal at the end of the chain, in the transaction that makes it."""
-    if created or not Link.objects.filter(seal=instance.pk).exists():
+    if created:
         link(instance.pk)
 
 
@@ -119,18 +119,16 @@ def head() -> str:
 
 def faults(anchor: str = "") -> Iterator[str]:
     """What is not as it was sealed, as sentences. ``anchor`` is a ``head`` of earlier: what was cut off since is found by it."""
-    seals = {one["id"]: one for one in Seal.objects.values("id", "job_id")}
-    before, expected, seen = FIRST, 1, set()
+    before, expected = FIRST, 1
     for one in Link.objects.order_by("number").iterator():
         if one.number != expected:
             yield f"Links {expected} to {one.number - 1} of the chain are missing."
         expected = one.number + 1
-        seen.add(one.seal)
         yield from _fault_of(one, before)
         before = one.mac
-    for pk, seal in seals.items():
-        if pk not in seen:
-            yield f"Seal {pk} of visit {seal['job_id']} is not in the chain: it was put in otherwise than by sealing."
+    linked = Link.objects.values("seal")
+    for pk, job in Seal.objects.exclude(pk__in=linked).values_list("pk", "job_id").iterator():
+        yield f"Seal {pk} of visit {job} is not in the chain: it was put in otherwise than by sealing."
     number, _, mac = anchor.partition("-")
     if anchor and not (number.isdecimal() and Link.objects.filter(number=int(number), mac=mac).exists()):
         yield f"Link {number or '?'} is not the one that was written down: what followed was cut off, or the chain was made anew."

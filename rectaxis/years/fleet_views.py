@@ -109,7 +109,7 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     context = {
         "fleet": found, "needs": needs, "asked": asked, "reckoning": reckoning, "asks": may_ask(request.user, pk), "query": request.GET.urlencode(),
         "choices": [(name, title, sorted({of(one) for one in all_of} - {""}), asked[name]) for name, (title, of) in BY.items()],
-        "total": _total(need.cost for need in needs), "saved": _total(need.saved for need in needs), "by": by, "ways": [(code, title) for code, (title, _) in BY.items()],
+        "total": _total(need.cost for need in needs), "saved": _total(need.saved for need in needs), "by": by, "by_said": BY[by][0], "ways": [(code, title) for code, (title, _) in BY.items()],
         "groups": compared(needs, by), "width": WIDTH, "columns": columns, "all_columns": [(code, one.head) for code, one in COLUMNS.items()], "waiting": any(need.waiting for need in needs),
         "works_here": may_work(request.user),
     }  # fmt: skip

@@ -120,6 +120,20 @@ class Whole(TestCase):
             (Job.objects.count(), Entry.objects.count(), Seal.objects.count(), Vehicle.objects.count()), rows
         )
 
+    @staticmethod
+    def with_a_part_of(data, job):
+        """The same record, of which one entry says that it is of another job."""
+        rows = json.loads(data)
+        next(row for row in rows if row["model"] == "jobs.entry")["fields"]["job"] = job
+        return json.dumps(rows).encode()
+
+    def test_nothing_is_added_to_a_visit_that_is_here_already(self):
+        content = self.written()
+        entry = Entry.objects.filter(job__vehicle__unit="Van 9", job__status="done").first()
+        Entry.objects.filter(pk=entry.pk).delete()
+        self.assertIn(": 0 vehicles, 0 visits", self.brought(content).said)
+        self.assertFalse(Entry.objects.filter(pk=entry.pk).exists())
+
     def test_what_was_changed_on_the_way_or_is_no_fleet_is_refused_whole(self):
         content = self.written()
         self.forget_everything()
@@ -143,6 +157,9 @@ class Whole(TestCase):
             (changed("photos/", lambda _: b"no photo"), "is no photo"), (changed("records/", lambda data: data.replace(b"jobs.entry", b"people.user")), "expected a part of a visit"),
             (changed("vehicles.json", lambda data: data.replace(b'"axles"', b'"wheels"')), "Nothing was taken"),
             (changed("records/", lambda data: data.replace(b'"stations"', b'"scales"')), "cannot be read"),
+            (changed("records/", lambda data: self.with_a_part_of(data, "0190ffff-0000-7000-8000-000000000001")), "belongs to another visit"),
+            (changed("records/", lambda data: data.replace(b'"pk": "', b'"pk": "no key ')), "Nothing was taken"),
+            (changed("people.json", lambda data: data.replace(b'"1"', b'"one"').replace(b'"2"', b'"two"').replace(b'"3"', b'"three"')), "no file of a fleet"),
             (changed("manifest.json", lambda data: data.replace(b'"version": 1', b'"version": 9')), "bring both programs up to date"),
         ):  # fmt: skip
             made = self.brought(file)

@@ -57,6 +57,8 @@ class Many(TestCase):
         Job.objects.filter(pk=other.pk).update(status=Job.Status.ENDED)
         for asked, units in (
             ("", {"Van 9", "Van 2", "Van 17", "Tractor 3"}), ("words=van+9", {"Van 9"}), ("until=2020-01-01", set()),
+            (f"before=1900-01-01T00:00:00%2B23:00~{other.pk}", set()),
+            *((f"before={at}~{other.pk}", {"Van 9", "Van 2", "Van 17", "Tractor 3"}) for at in ("0001-01-01T00:00:00%2B23:00", "9999-12-31T23:59:59-23:00")),
             (f"fleet={other.vehicle.fleet_id}", {"Tractor 3"}), ("since=nonsense&fleet=x&page=99", {"Van 9", "Van 2", "Van 17", "Tractor 3"}),
         ):  # fmt: skip
             rows = self.client.get(f"/reports/?{asked}").context["rows"]
