@@ -164,6 +164,16 @@ class Backups(unittest.TestCase):
             done = connection.execute(sql)
             return done.fetchall() if done.description else []
 
+    def spoiled_ones_are_refused(self, made, restore):
+        broken, unfinished = (made.parent.parent / name for name in ("broken", "unfinished"))
+        for bad in (broken, unfinished):
+            shutil.copytree(made, bad)
+        (broken / backup.FILES).write_bytes(b"cut off")
+        (unfinished / backup.MANIFEST).unlink()
+        for bad, words in ((broken, "not what its manifest says"), (unfinished, "never finished")):
+            with self.assertRaisesRegex(CannotStartError, words):
+                restore(bad)
+
     def test_what_was_backed_up_comes_back_the_same_and_what_was_there_is_kept_and_a_broken_one_changes_nothing(self):
         with tempfile.TemporaryDirectory() as place, mock.patch.object(cluster, "VAR", Path(place)):
             folder = Path(place)
@@ -186,15 +196,7 @@ class Backups(unittest.TestCase):
                 self.sql(one, "DELETE FROM visit WHERE n > 10")
                 (media / "photos" / "a.jpg").write_bytes(b"other")
                 secret.write_text("second")
-                broken = folder / "broken"
-                shutil.copytree(made, broken)
-                (broken / backup.FILES).write_bytes(b"cut off")
-                unfinished = folder / "unfinished"
-                shutil.copytree(made, unfinished)
-                (unfinished / backup.MANIFEST).unlink()
-                for bad, words in ((broken, "not what its manifest says"), (unfinished, "never finished")):
-                    with self.assertRaisesRegex(CannotStartError, words):
-                        backup.restore(one, media, secret, bad)
+                self.spoiled_ones_are_refused(made, lambda bad: backup.restore(one, media, secret, bad))
                 self.assertEqual(self.sql(one, "SELECT count(*) FROM visit"), [(10,)])
                 said = backup.restore(one, media, secret, made)
                 self.assertEqual(

@@ -7,7 +7,6 @@ lies outside the table is not judged by it: what the suspension does there nobod
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from alignment.errors import SpecificationError
@@ -20,16 +19,6 @@ _BOUNDS = ("min", "preferred", "max")
 _OF = ("quantity", "axle", "side")
 _FEWEST = 2
 Rows = Sequence[Mapping[str, Any]]
-
-
-@dataclass(frozen=True)
-class Unjudged:
-    """A result whose figures go by a ride height that does not tell them, and why, as a sentence."""
-
-    quantity: str
-    axle: int
-    side: str | None
-    said: str
 
 
 def check_heights(rows: Rows) -> None:
@@ -47,8 +36,8 @@ def check_heights(rows: Rows) -> None:
             raise SpecificationError(HEIGHT, f"{name}: expected the same figures at each ride height")
 
 
-def at_heights(rows: Rows, heights: Mapping[tuple[int, str], float]) -> tuple[list[dict[str, Any]], list[Unjudged]]:
-    """Rows as they hold at ride heights (mm, by axle and side), those of a table as one row each; and what they cannot tell.
+def at_heights(rows: Rows, heights: Mapping[tuple[int, str], float]) -> tuple[list[dict[str, Any]], list[str]]:
+    """Rows as they hold at ride heights (mm, by axle and side), those of a table as one row each; and what they do not judge, and why, as sentences.
 
     A wheel goes by the height on its own side, an axle by the mean of both. ``rows`` must pass ``check_heights``.
     """
@@ -59,7 +48,7 @@ def at_heights(rows: Rows, heights: Mapping[tuple[int, str], float]) -> tuple[li
         if isinstance(row, str):
             where = f"{side_name(side)} " if side else ""
             label = f"{where}{QUANTITIES[quantity].label} of axle {axle}"
-            untold.append(Unjudged(quantity, axle, side, f"{label[0].upper()}{label[1:]} is not judged: {row}."))
+            untold.append(f"{label[0].upper()}{label[1:]} is not judged: {row}.")
         else:
             found.append(row)
     return found, untold

@@ -41,7 +41,7 @@ class Heights(unittest.TestCase):
         for height in (339.9, 400.1):
             rows, (told,) = at_heights(CAMBER, {(1, "left"): height})
             self.assertEqual(rows, [])
-            self.assertIn("from 340 to 400 mm of ride height, and it stands at", told.said)
+            self.assertIn("from 340 to 400 mm of ride height, and it stands at", told)
 
     def test_an_axle_goes_by_the_mean_of_both_sides_and_what_is_not_measured_is_not_judged(self):
         (row,), _ = at_heights(CASTER, {(2, "left"): 320.0, (2, "right"): 340.0})
@@ -51,7 +51,7 @@ class Heights(unittest.TestCase):
             rows, (told,) = at_heights(CASTER, known)
             self.assertEqual(rows, [])
             self.assertEqual(
-                told.said,
+                told,
                 "Total toe of axle 2 is not judged: its figures go by the ride height, which is not measured.",
             )
 

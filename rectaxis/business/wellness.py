@@ -22,7 +22,6 @@ WAITS, AWAY = dt.timedelta(minutes=5), dt.timedelta(minutes=2)
 """What waits longer shows that nobody works; a worker that has said nothing for longer is not there."""
 LEAST_FREE = 0.1
 MOST_FAILED = 20
-_SOON_DAYS = 30
 
 
 @dataclass(frozen=True)
@@ -100,9 +99,8 @@ def _database() -> Line:
 
 
 def _kits(today: dt.date) -> Iterator[Line]:
-    for kit in Kit.objects.filter(retired=False, certified_until__isnull=False).order_by("certified_until"):
-        left = kit.days_left(today)
-        if left is not None and left < _SOON_DAYS:
+    for kit in Kit.objects.filter(retired=False).order_by("certified_until"):
+        if kit.needs_certificate(today):
             yield Line(kit.name, kit.certificate(today), odd=True)
 
 

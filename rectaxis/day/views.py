@@ -58,7 +58,7 @@ def today(request: Request) -> HttpResponse:
     )
     earlier = Job.objects.filter(planned_at__lt=begins, status__in=OPEN).select_related("vehicle__fleet")
     board = Board.of(list(visits[:MOST_ON_A_DAY]), list(earlier[:MOST_LEFT_OPEN]), timezone.now())
-    kits = [(kit, kit.certificate(day)) for kit in Kit.objects.filter(retired=False) if _runs_out(kit, day)]
+    kits = [(kit, kit.certificate(day)) for kit in Kit.objects.filter(retired=False) if kit.needs_certificate(day)]
     begun = None if Job.objects.exists() else Begun.now()
     context = {"board": board, "begun": begun, "kits": kits, "day": day, "may_measure": may_measure(request.user)}
     return render(request, "day/today.html", context)
@@ -80,15 +80,6 @@ class Begun(NamedTuple):
         kinds: tuple[type[Model], ...] = (Kit, Vehicle, Specification, Job)
         kit, vehicle, figures, visit = (kind._default_manager.exists() for kind in kinds)
         return cls(kit, fleet, vehicle, figures, visit)
-
-
-_SOON_DAYS = 30
-
-
-def _runs_out(kit: Kit, day: dt.date) -> bool:
-    """Whether somebody should see to a kit's certificate."""
-    left = kit.days_left(day)
-    return left is None or left < _SOON_DAYS
 
 
 @require_GET

@@ -20,6 +20,9 @@ def check_code(code: str) -> None:
         raise ValidationError(f"Expected one of {', '.join(OFFERED)}, got {code}.")
 
 
+_SOON_DAYS = 30
+
+
 class Kit(Record):
     """One kit in the van. ``code`` names its kind in the core."""
 
@@ -47,6 +50,11 @@ class Kit(Record):
     def days_left(self, today: dt.date) -> int | None:
         """Days until the certificate runs out, negative where it has; None where there is none."""
         return None if self.certified_until is None else (self.certified_until - today).days
+
+    def needs_certificate(self, today: dt.date) -> bool:
+        """Whether somebody should see to its certificate: it has none, or it runs out within a month."""
+        left = self.days_left(today)
+        return left is None or left < _SOON_DAYS
 
     def certificate(self, today: dt.date) -> str:
         """How its certificate stands, in words."""

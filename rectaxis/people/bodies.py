@@ -7,6 +7,7 @@ from importlib import import_module
 
 from django.conf import settings
 from django.contrib.auth import BACKEND_SESSION_KEY, SESSION_KEY
+from django.urls import reverse
 
 from rectaxis.common.bodies import MOST, MOST_UNKNOWN
 from rectaxis.common.connections import give_back
@@ -23,7 +24,7 @@ def most_for(path: str, cookies: Mapping[str, str]) -> int:
         person = _person(cookies.get(settings.SESSION_COOKIE_NAME, ""))
         if person is None:
             return MOST_UNKNOWN
-        return MOST_OF_A_FLEET if path == settings.LARGE_PATH and may_manage(person) else MOST
+        return MOST_OF_A_FLEET if path == reverse(settings.PLACES["bring-fleet"]) and may_manage(person) else MOST
     finally:
         give_back()
 

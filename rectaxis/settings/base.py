@@ -196,6 +196,7 @@ PLACES = {
     "figures-of": "stages:figures",
     "lists": "exchange:lists",
     "everything": "exchange:ask",
+    "bring-fleet": "exchange:bring",
     "questions": "door:report-questions",
     "asked": "door:waiting",
     "devices": "devices:kit",
@@ -237,8 +238,6 @@ STORAGES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 11_000_000  # a job file has at most 10 MB
-LARGE_PATH = "/lists/fleet/"
-"""Where a fleet's whole data is sent to: larger than anything else that is taken."""
 CSRF_FAILURE_VIEW = "rectaxis.common.views.not_sent_from_here"
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True

@@ -27,4 +27,4 @@ def at_ride_heights(snapshot: Snapshot, journal: Journal) -> Snapshot:
     }
     heights = {place: ride_height(height, plate) for place, height in measured.items() if height is not None}
     rows, untold = at_heights(snapshot.spec.rows, heights)
-    return snapshot.judged_by(rows, [one.said for one in untold])
+    return snapshot.judged_by(rows, untold)

@@ -46,11 +46,11 @@ class Checked:
 
 @dataclass(frozen=True)
 class KitTold:
-    """A kit, how long its certificate holds, and what is said of how it reads; ``odd`` where it reads apart."""
+    """A kit, how long its certificate holds, and what is said of how it reads, line by line with whether that is ``odd``: it reads apart."""
 
     kit: Kit
     days: int | None
-    lines: tuple[str, ...]
+    lines: tuple[tuple[str, bool], ...]
     odd: bool
     checks: tuple[Checked, ...] = ()
 
@@ -90,9 +90,7 @@ def kits_told(found: Mapping[str, Sequence[Apart]], style: str, today: dt.date) 
         ]
         lines = [(_line(quantity, one, all_of, style), one.said) for quantity, one, all_of in of_kit]
         days = (kit.certified_until - today).days if kit.certified_until else None
-        told.append(
-            KitTold(kit, days, tuple(line for line, _ in lines), any(odd for _, odd in lines), checks.get(kit.pk, ()))
-        )
+        told.append(KitTold(kit, days, tuple(lines), any(odd for _, odd in lines), checks.get(kit.pk, ())))
     return sorted(told, key=lambda one: (not one.odd, not one.lines, one.kit.name))
 
 

@@ -7,12 +7,15 @@ from django.conf import settings
 from django.core.cache import cache
 from django.db import OperationalError
 from django.test import Client, TransactionTestCase
+from django.urls import reverse
 
 from rectaxis.common import bodies
 from rectaxis.demo.business import PASSWORD, make_fleets, make_people
 from rectaxis.people.bodies import MOST_OF_A_FLEET, most_for
 from rectaxis.people.models import User
 from rectaxis.people.signing_in import A_DAY_S
+
+LARGE = reverse(settings.PLACES["bring-fleet"])
 
 
 async def _echo(_scope, receive, send):
@@ -65,14 +68,14 @@ class Bodies(TransactionTestCase):
 
     def test_little_is_taken_of_somebody_unknown_and_a_whole_fleet_of_who_manages_alone(self):
         self.assertEqual(most_for("/", {}), bodies.MOST_UNKNOWN)
-        self.assertEqual(most_for(settings.LARGE_PATH, {settings.SESSION_COOKIE_NAME: "made-up"}), bodies.MOST_UNKNOWN)
+        self.assertEqual(most_for(LARGE, {settings.SESSION_COOKIE_NAME: "made-up"}), bodies.MOST_UNKNOWN)
         for name, most in (("mara", bodies.MOST), ("jonah", MOST_OF_A_FLEET)):
             self.client.force_login(User.objects.get(username=name))
             cookies = {name: morsel.value for name, morsel in self.client.cookies.items()}
-            self.assertEqual(most_for(settings.LARGE_PATH, cookies), most)
+            self.assertEqual(most_for(LARGE, cookies), most)
             self.assertEqual(most_for("/elsewhere/", cookies), bodies.MOST)
         User.objects.filter(username="jonah").update(is_active=False)
-        self.assertEqual(most_for(settings.LARGE_PATH, cookies), bodies.MOST_UNKNOWN)
+        self.assertEqual(most_for(LARGE, cookies), bodies.MOST_UNKNOWN)
 
     def test_whoever_watches_is_told_whether_it_is_well_without_signing_in(self):
         for address in ("/health/live/", "/health/ready/"):

@@ -54,7 +54,7 @@ from rectaxis.post.actions.change_contact import add_contact, change_contact
 from rectaxis.post.actions.invite_person import invite_person
 from rectaxis.post.actions.send_report import send_report, try_again
 from rectaxis.post.models import Contact, Letter
-from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Signature, Taught
+from rectaxis.record.models import Entry, Event, Job, Link, Mark, Move, Photo, Seal, Shot, Signature, Taught
 from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.reports.actions.make_batch import cancel_batch, make_batch
 from rectaxis.reports.actions.share_report import revoke_link, share_report
@@ -233,25 +233,8 @@ OTHERS = {
 }
 NOTHING_THERE = {(make_batch, "stranger")}
 """Who may, but of whom there is nothing: their fleet has no report."""
-COUNTED = (
-    Device,
-    HeldShot,
-    SelfCheck,
-    Sign,
-    Entry,
-    Event,
-    Fleet,
-    Job,
-    Kit,
-    Mark,
-    Move,
-    Photo,
-    Seal,
-    Signature,
-    Specification,
-    Taught,
-    Vehicle,
-)
+COUNTED = (Device, HeldShot, SelfCheck, Sign, Entry, Event, Fleet, Job, Kit, Link, Mark, Move, Photo, Seal, Signature, Specification, Taught,
+           Vehicle)  # fmt: skip
 
 
 def a_contact(vehicle):

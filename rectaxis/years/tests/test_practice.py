@@ -41,7 +41,7 @@ class Practice(TestCase):
         apart = reckoned().apart
         told = kits_told(apart, "deg", timezone.localdate())
         self.assertEqual([one.kit for one in told if one.odd], [self.high])
-        (line,) = [line for line in told[0].lines if "Have it checked" in line]
+        (line,) = [line for line, odd in told[0].lines if odd]
         found = apart["camber_deg"]
         odd = next(one for one in found if one.name == self.high.name)
         self.assertLess(abs(odd.value - READS_HIGH), 4 * odd.u)
