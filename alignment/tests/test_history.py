@@ -13,6 +13,7 @@ from alignment.history.drift import DRIFTS, JUMPED, STILL, UNTOLD, _gains, _tell
 from alignment.history.life import Beliefs, Life, Look, equations
 from alignment.history.readers import apart
 from alignment.history.tread import READ_U_MM, Depth, this_tyre, wear_of
+from alignment.judge.sisters import beside
 from alignment.judge.wear import Assumptions, AxleSlip, Prices, Range, cost_a_year, cost_of_leaving
 from alignment.model.vehicle import SIDES
 from alignment.simulate.lives import made_up_life
@@ -25,6 +26,17 @@ def life(found, *, every=20_000, u=0.01, left=None, beliefs=None, **of_visit):
     for name, words in of_visit.items():
         looks[int(name[1:])] = replace(looks[int(name[1:])], **words)
     return Life(tuple(looks), beliefs or Beliefs())
+
+
+class Sisters(unittest.TestCase):
+    def test_one_that_stands_beyond_all_by_more_than_the_doubt_of_both_is_apart_and_few_tell_nothing(self):
+        sisters = [Estimate(value, 0.03) for value in (0.1, 0.3, 0.2)]
+        # Two readings of 0.03 and 0.04 differ by 0.05 (standard), 0.1 expanded: 3, 4, 5.
+        for value, alone in ((0.25, False), (0.39, False), (0.41, True), (0.01, False), (-0.01, True)):
+            told = beside(Estimate(value, 0.04), sisters)
+            self.assertEqual((told.apart, told.count, told.low, told.high), (alone, 3, 0.1, 0.3), value)
+            self.assertAlmostEqual(told.middle, 0.2)
+        self.assertIsNone(beside(Estimate(0.2, 0.04), sisters[:1]))
 
 
 class Outside(unittest.TestCase):

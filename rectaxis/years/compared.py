@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from alignment.judge.fitness import UNSAFE
+from alignment.judge.sisters import beside
 from alignment.judge.wear import Range
 from alignment.quantities import say
 from rectaxis.fleets.models import Vehicle
@@ -110,16 +111,22 @@ class Sister:
 
 
 def beside_sisters(own: Kept, sisters: Sequence[Kept], style: str) -> list[Sister]:
-    """Each angle that the vehicle and at least two sisters have, as it was left last."""
+    """Each angle that the vehicle and enough sisters have, as it was left last."""
     found = []
-    for label, (quantity, value) in own.angles.items():
-        theirs = sorted(one.angles[label][1] for one in sisters if label in one.angles)
-        if len(theirs) > 1:
-            apart = not theirs[0] - _NEAR <= value <= theirs[-1] + _NEAR
-            found.append(Sister(
-                label, say(quantity, value, style), say(quantity, statistics.median(theirs), style),
-                f"{say(quantity, theirs[0], style)} to {say(quantity, theirs[-1], style)}", len(theirs), apart,
-            ))  # fmt: skip
+    for label, (quantity, estimate) in own.angles.items():
+        told = beside(estimate, [one.angles[label][1] for one in sisters if label in one.angles])
+        if told is not None:
+            between = f"{say(quantity, told.low, style)} to {say(quantity, told.high, style)}"
+            found.append(
+                Sister(
+                    label,
+                    say(quantity, estimate.value, style),
+                    say(quantity, told.middle, style),
+                    between,
+                    told.count,
+                    told.apart,
+                )
+            )
     return found
 
 
@@ -138,5 +145,3 @@ def sisters_of(vehicle: Vehicle, style: str) -> list[Sister]:
 
 
 _MOST_SISTERS = 60
-_NEAR = 0.05
-"""Degrees by which an angle may stand outside of its sisters' without a word: about what a visit can tell."""

@@ -29,7 +29,7 @@ from rectaxis.years.naming import axles_of
 from rectaxis.years.told import next_due
 from rectaxis.years.tracks import Track, Years, years_of
 
-_FORM, _KEPT_S = 3, 90 * 24 * 3600
+_FORM, _KEPT_S = 4, 90 * 24 * 3600
 _HERE = 4
 """So many vehicles are reckoned while a page waits; the rest by the worker."""
 _EVERY_KM = 2_500.0
@@ -61,7 +61,7 @@ class Kept:
     chances: Mapping[str, tuple[float, ...]]
     due: tuple[dt.date, str] | None
     toes: Toes
-    angles: Mapping[str, tuple[str, float]]
+    angles: Mapping[str, tuple[str, Estimate]]
     eras: tuple[Era, ...]
 
 
@@ -144,9 +144,9 @@ def _kept(years: Years) -> Kept:
     )  # fmt: skip
 
 
-def _last(track: Track) -> float:
+def _last(track: Track) -> Estimate:
     look = track.looks[-1]
-    return look.found if look.left is None else look.left
+    return Estimate(look.found, look.u) if look.left is None else Estimate(look.left, look.left_u)
 
 
 def _toes(rows: Iterable[Judged], *, earlier: bool = False) -> Toes:

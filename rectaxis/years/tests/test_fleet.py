@@ -145,15 +145,12 @@ class FleetOverTheYears(TestCase):
         van = Vehicle.objects.get(unit="Van 3")
         kept = standing.kept_of(list(Vehicle.objects.filter(unit__in=("Van 3", "Van 5", "Van 11"))))
         own = kept.pop(van.pk)
-        quantity, value = own.angles["Front axle, right camber"]
-        theirs = [one.angles["Front axle, right camber"][1] for one in kept.values()]
-        for shift, apart in ((0.0, value < min(theirs) - 0.05 or value > max(theirs) + 0.05), (5.0, True)):
-            moved = replace(own, angles={**own.angles, "Front axle, right camber": (quantity, value + shift)})
-            (line,) = [
-                one
-                for one in beside_sisters(moved, list(kept.values()), "deg")
-                if one.label == "Front axle, right camber"
-            ]
+        name = "Front axle, right camber"
+        quantity, estimate = own.angles[name]
+        highest = max(one.angles[name][1].value for one in kept.values())
+        for value, apart in ((highest, False), (highest + 5.0, True)):
+            moved = replace(own, angles={**own.angles, name: (quantity, estimate._replace(value=value))})
+            (line,) = [one for one in beside_sisters(moved, list(kept.values()), "deg") if one.label == name]
             self.assertEqual((line.apart, line.count), (apart, 2))
         self.assertContains(self.client.get(f"/vehicles/{van.pk}/years/"), "Beside its sisters")
 
