@@ -33,6 +33,13 @@ class OverTheYears(BrowserTestCase):
         page.goto(f"/jobs/{job.pk}/arrive/")
         page.click("text=What its angles did over the years")
         expect(page.locator(".happened")).to_contain_text("hit the kerb at Ferry Stance")
+        chart, lines = page.locator("[data-chart]").first, page.locator(".angle").first.locator("tbody tr")
+        chart.focus()
+        for key, line in (("ArrowLeft", lines.last), ("Home", lines.first), ("ArrowRight", lines.nth(1))):
+            page.keyboard.press(key)
+            day = line.locator("th").text_content().strip()
+            expect(chart.locator("[data-chart-said]")).to_contain_text(f"{day}, ")
+            expect(chart.locator("circle.c-in-hand").first).to_be_visible()
         page.locator(".angle summary").first.focus()
         page.keyboard.press("Enter")
         expect(page.locator(".angle table").first).to_contain_text("km")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 from uuid import UUID
@@ -11,6 +11,7 @@ from uuid import UUID
 from django.db.models import Model, Q, QuerySet
 
 Row = TypeVar("Row", bound=Model)
+Ranked = TypeVar("Ranked")
 MOST_COUNTED = 1_000
 
 
@@ -35,6 +36,30 @@ def page_of(found: QuerySet[Row], by: str, before: str, size: int) -> Page[Row]:
     last = rows[size - 1] if len(rows) > size else None
     older = f"{getattr(last, by).isoformat()}~{last.pk}" if last is not None else ""
     return Page(tuple(rows[:size]), older, at is None)
+
+
+@dataclass(frozen=True)
+class Part(Generic[Ranked]):
+    """Some rows of a ranking. ``after`` is the key of the last, and empty at the end; ``place`` is that of the first in the whole, from 1."""
+
+    rows: tuple[Ranked, ...]
+    after: str
+    place: int
+
+    def __iter__(self) -> Iterator[Ranked]:
+        return iter(self.rows)
+
+    @property
+    def last(self) -> int:
+        """The place of its last row in the whole."""
+        return self.place + len(self.rows) - 1
+
+
+def part_of(ranked: Sequence[Ranked], key_of: Callable[[Ranked], object], after: str, size: int) -> Part[Ranked]:
+    """The rows after the one whose key is ``after``; from the first on where no row has that key (it may have left the ranking)."""
+    start = next((place + 1 for place, one in enumerate(ranked) if str(key_of(one)) == after), 0) if after else 0
+    rows = tuple(ranked[start : start + size])
+    return Part(rows, str(key_of(rows[-1])) if start + size < len(ranked) else "", start + 1)
 
 
 def counted(found: QuerySet[Any]) -> str:

@@ -14,6 +14,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
+from rectaxis.common.paging import part_of
 from rectaxis.door.actions.answer_advice import answer_advice
 from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
 from rectaxis.door.actions.ask_question import answer_question, ask_question
@@ -27,6 +28,7 @@ from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Job
 
 MOST_SHOWN = 200
+PAGE = 200
 
 
 class WishForm(forms.Form):
@@ -47,9 +49,11 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     yards = () if "all" in request.GET else request.user.yards
     standing = standings(found, yards)
     shown = [one.vehicle.pk for one in standing]
+    part = part_of(standing, lambda one: one.vehicle.pk, request.GET.get("after", ""), PAGE)
     asked = VisitRequest.objects.filter(vehicle__in=shown).select_related("vehicle", "by", "settled_by")
     context = {
-        "fleet": found, "standing": standing, "advised": [(one, advice) for one in standing for advice in one.open_advice],
+        "fleet": found, "standing": standing, "part": part, "kept": "all" if "all" in request.GET else "",
+        "advised": [(one, advice) for one in part for advice in one.open_advice],
         "asked": asked[:MOST_SHOWN], "works_here": may_work(request.user),
         "asks": may_ask(request.user, pk), "yards": yards,
         "questions": Question.objects.filter(job__vehicle__in=shown).select_related("job__vehicle", "by", "answered_by").order_by("-at")[:20],

@@ -21,8 +21,9 @@ _MARKS = {"repair": "R", "strike": "B", "tyres": "T", "recall": "C", "paper": "P
 
 @dataclass(frozen=True)
 class Spot:
-    """A reading: ``left`` is whether it was taken after something was moved."""
+    """A reading of the visit at a place among the looks: ``left`` is whether it was taken after something was moved."""
 
+    look: int
     x: float
     y: float
     low: float
@@ -63,10 +64,17 @@ def chart_of(track: Track, years: Years) -> Chart:
     """The chart of one angle. What comes is drawn for a year, as wide as it may be wrong (95 %)."""
     scale = _Scale(track, years)
     spots, paths, stood = [], [], None
-    for look in track.looks:
+    for place, look in enumerate(track.looks):
         x = scale.x(look.km)
         spots.append(
-            Spot(x, scale.y(look.found), scale.y(look.found + 2 * look.u), scale.y(look.found - 2 * look.u), left=False)
+            Spot(
+                place,
+                x,
+                scale.y(look.found),
+                scale.y(look.found + 2 * look.u),
+                scale.y(look.found - 2 * look.u),
+                left=False,
+            )
         )
         if stood is not None:
             paths.append(f"M{stood[0]:.1f} {stood[1]:.1f}L{x:.1f} {scale.y(look.found):.1f}")
@@ -75,6 +83,7 @@ def chart_of(track: Track, years: Years) -> Chart:
             shifted = x + 6
             spots.append(
                 Spot(
+                    place,
                     shifted,
                     scale.y(look.left),
                     scale.y(look.left + 2 * look.left_u),

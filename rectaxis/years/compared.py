@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import statistics
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -16,6 +17,10 @@ from rectaxis.years.standing import Kept, Need, kept_of
 
 WIDTH, ROW = 640, 34
 _LEFT, _RIGHT, _DOT = 8.0, 8.0, 5.0
+_TALLEST = 160.0
+"""Piles are no taller: where more vehicles stand in one place, their dots cover each other in part."""
+_NAMED = 40
+"""So many dots are named one by one in words; of more, how many stand in each tenth."""
 
 
 BY: Mapping[str, tuple[str, Callable[[Vehicle], str]]] = {
@@ -57,6 +62,14 @@ class Group:
         return max(ROW, max((ROW - dot.y for dot in self.dots), default=0.0) + 2 * _DOT)
 
     @property
+    def said(self) -> str:
+        """The drawing in words."""
+        if len(self.dots) <= _NAMED:
+            return "; ".join(dot.said for dot in self.dots) or "not known"
+        tenths = Counter(min(9, (need.chance or 0) // 10) for need in self.needs if need.chance is not None)
+        return "; ".join(f"{tenths[tenth]} at {10 * tenth} to {10 * tenth + 10} %" for tenth in sorted(tenths))
+
+    @property
     def top(self) -> float:
         """Where its drawing begins."""
         return ROW - self.height
@@ -82,17 +95,17 @@ def _group(name: str, needs: Sequence[Need]) -> Group:
 
 def _dots(needs: Sequence[Need]) -> Iterable[Dot]:
     """Dots that would lie on each other are piled up."""
-    piled: dict[int, int] = {}
-    for need in sorted(
-        (one for one in needs if one.chance is not None), key=lambda one: (one.chance, one.vehicle.unit)
-    ):
-        x = _LEFT + (WIDTH - _LEFT - _RIGHT) * float(need.chance or 0) / 100
-        place = round(x / (2 * _DOT))
-        piled[place] = piled.get(place, 0) + 1
+    known = sorted((one for one in needs if one.chance is not None), key=lambda one: (one.chance, one.vehicle.unit))
+    across = [_LEFT + (WIDTH - _LEFT - _RIGHT) * float(need.chance or 0) / 100 for need in known]
+    places = [round(x / (2 * _DOT)) for x in across]
+    step = min(2 * _DOT, _TALLEST / max(Counter(places).values(), default=1))
+    piled: Counter[int] = Counter()
+    for need, x, place in zip(known, across, places, strict=True):
+        piled[place] += 1
         unsafe = need.answer == UNSAFE
         yield Dot(
             x,
-            ROW - 6 - _DOT - (piled[place] - 1) * 2 * _DOT,
+            ROW - 6 - _DOT - (piled[place] - 1) * step,
             unsafe,
             f"{need.vehicle.unit}: {need.chance} %{', not safe' if unsafe else ''}",
         )

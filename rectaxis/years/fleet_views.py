@@ -20,6 +20,7 @@ from django.views.decorators.http import require_GET
 
 from alignment.judge.wear import Range
 from rectaxis.common.fields import without_nul
+from rectaxis.common.paging import part_of
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_ask, may_see_fleet, may_work
 from rectaxis.people.requests import Request
@@ -32,6 +33,7 @@ from rectaxis.years.standing import Need, needs_of
 from rectaxis.years.tasks import ask_for_fleet
 
 Cell = str | float | None
+PAGE = 200
 
 
 @dataclass(frozen=True)
@@ -106,8 +108,11 @@ def fleet(request: Request, pk: UUID) -> HttpResponse:
     reckoning = Reckoning.objects.filter(fleet=found).first() or Reckoning(fleet=found)
     by = request.GET.get("by", "") if request.GET.get("by") in BY else "yard"
     columns = _columns(request, USUAL)
+    part = part_of(needs, lambda need: need.vehicle.pk, request.GET.get("after", ""), PAGE)
+    kept = request.GET.copy()
+    kept.pop("after", None)
     context = {
-        "fleet": found, "needs": needs, "asked": asked, "reckoning": reckoning, "asks": may_ask(request.user, pk), "query": request.GET.urlencode(),
+        "fleet": found, "needs": needs, "part": part, "kept": kept.urlencode(), "asked": asked, "reckoning": reckoning, "asks": may_ask(request.user, pk),
         "choices": [(name, title, sorted({of(one) for one in all_of} - {""}), asked[name]) for name, (title, of) in BY.items()],
         "total": _total(need.cost for need in needs), "saved": _total(need.saved for need in needs), "by": by, "by_said": BY[by][0], "ways": [(code, title) for code, (title, _) in BY.items()],
         "groups": compared(needs, by), "width": WIDTH, "columns": columns, "all_columns": [(code, one.head) for code, one in COLUMNS.items()], "waiting": any(need.waiting for need in needs),

@@ -1,6 +1,7 @@
 """The fleet's own door: its vehicles worst first, its answers, what it asks for; and nothing of anybody else's."""
 
 import datetime as dt
+from unittest.mock import patch
 
 from django.db import connection
 from django.test import TestCase
@@ -8,6 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 from icalendar import Calendar
 
+from rectaxis.door import views
 from rectaxis.door.models import AdviceAnswer, Question, VisitRequest
 from rectaxis.door.state import standings
 from rectaxis.fleets.models import Fleet, Vehicle
@@ -30,6 +32,16 @@ class Door(TestCase):
     def setUp(self):
         self.client.force_login(self.edda)
         self.page, self.asking = f"/fleets/{self.fleet.pk}/vehicles/", f"/fleets/{self.fleet.pk}/ask/"
+
+    def test_of_many_vehicles_a_part_is_shown_with_its_own_advice_and_a_way_to_the_next(self):
+        units = self.units()
+        with patch.object(views, "PAGE", len(units) - 1):
+            first = self.client.get(self.page)
+            self.assertContains(first, f"1 to {len(units) - 1} of {len(units)}.")
+            following = self.client.get(self.page, {"after": str(standings(self.fleet)[-2].vehicle.pk)})
+        self.assertContains(following, f">{units[-1]}</a>")
+        self.assertNotContains(following, f">{units[0]}</a>")
+        self.assertContains(following, "Open advice of these")
 
     def units(self):
         return [one.vehicle.unit for one in standings(self.fleet)]

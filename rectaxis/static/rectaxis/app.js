@@ -1,4 +1,5 @@
 // The page's behaviour. No angle is computed here: numbers go to the server, and drawings come back.
+import "./charts.js";
 import { startOutbox } from "./outbox.js";
 import { timeKey } from "./outbox-rules.js";
 import { startChoices, startFields } from "./fields.js";

@@ -4,6 +4,7 @@ import csv
 import io
 import re
 from dataclasses import replace
+from html import unescape
 from unittest.mock import patch
 
 import openpyxl
@@ -17,7 +18,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from rectaxis.demo.years import STORIES, make_years
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
-from rectaxis.years import standing
+from rectaxis.years import fleet_views, standing
 from rectaxis.years.compared import beside_sisters, compared
 from rectaxis.years.models import Reckoning
 from rectaxis.years.standing import needs_of
@@ -96,6 +97,25 @@ class FleetOverTheYears(TestCase):
         chance = next(row[5] for row in rows if row[0] == "Van 3")
         self.assertEqual(chance, self.needs()["Van 3"].chance)
         self.assertEqual(self.client.get(f"{self.page}vehicles.pdf").status_code, 404)
+
+    def test_a_long_ranking_is_shown_in_parts_that_leave_nobody_out_and_what_is_summed_is_of_all(self):
+        units, shown, address = list(self.needs()), [], self.page
+        with patch.object(fleet_views, "PAGE", 7):
+            while address:
+                page = self.client.get(address).content.decode()
+                shown += re.findall(r"<tr\s+class=\"of-[^>]*><th scope=\"row\"><a[^>]*>([^<]+)", page)
+                self.assertIn(f"Leaving all {len(units)} as they are", page)
+                following = re.search(r'href="(\?[^"]*after=[^"]+)">The next', page)
+                address = self.page + unescape(following[1]) if following else ""
+        self.assertEqual(shown, units)
+        gone = self.client.get(self.page, {"after": "of nobody"})
+        self.assertContains(gone, units[0])
+
+    def test_a_pile_of_dots_stays_low_and_many_are_told_by_tenths(self):
+        one = next(need for need in self.needs().values() if need.chance is not None)
+        (group,) = compared([replace(one, chance=3)] * 900 + [replace(one, chance=100)], "yard")
+        self.assertLess(group.height, 250)
+        self.assertEqual(group.said, "900 at 0 to 10 %; 1 at 90 to 100 %")
 
     def test_columns_are_chosen_and_a_sheet_has_those_that_are_shown(self):
         shown = self.client.get(self.page, {"column": ["saved", "axles"]})
