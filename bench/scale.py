@@ -46,7 +46,7 @@ def grow(first: int, vehicles: int) -> None:
         for sql in (
             f"INSERT INTO fleets_fleet (id, name, yard) SELECT {_key(1, 'n')}, 'Fleet ' || n, 'Yard ' || n FROM generate_series({first // A_FLEET}, {max(last // A_FLEET, _FLEETS)}) n ON CONFLICT DO NOTHING",
             f"""INSERT INTO fleets_vehicle (id, fleet_id, unit, registration, vin, make, model, year, yard, layout)
-                SELECT {_key(2, 'n')}, {fleet}, 'Unit ' || lpad(n::text, 6, '0'), 'IS ' || lpad(n::text, 6, '0'), 'RX9' || lpad((n * 7919)::text, 14, '0'), v.make, v.model, 2014 + n % 12,
+                SELECT {_key(2, 'n')}, {fleet}, 'Unit ' || lpad(n::text, 6, '0'), 'IS ' || lpad(n::text, 6, '0'), 'RX9' || upper(substr(md5(n::text), 1, 8)) || lpad((n * 7919 % 1000000)::text, 6, '0'), v.make, v.model, 2014 + n % 12,
                 'Yard ' || n % 5, v.layout FROM generate_series({first}, {last}) n, (SELECT * FROM fleets_vehicle WHERE unit = 'Van 9') v""",
             f"""INSERT INTO jobs_job (id, vehicle_id, kit_id, technician_id, planned_at, asked, status, layout, specification, rig, odometer_was, report_number, added)
                 SELECT {_key(3, 'n')}, {vehicle}, j.kit_id, j.technician_id, now() - interval '1 day' * (290 * ({VISITS} - n % {VISITS}) - 280 + (n / {VISITS}) % 270) - interval '1 minute' * (n % 600),
@@ -87,7 +87,7 @@ def pages() -> Iterator[tuple[str, str, str]]:
     yield "mara", "what fleets wait for", "/asked/"
     yield "mara", "reports", "/reports/"
     yield "mara", "reports of a fleet", f"/reports/?fleet={fleet.pk}"
-    yield "mara", "reports by day", "/reports/?since=2026-01-01&until=2026-01-07"
+    yield "mara", "reports by day", "/reports/?since=2026-01-01&until=2026-06-30"
     yield "mara", "reports by unit", "/reports/?words=unit+000077"
     yield "mara", "a summary", f"/reports/summary.xlsx?fleet={fleet.pk}"
     yield "mara", "a visit", f"/jobs/{job.pk}/arrive/"

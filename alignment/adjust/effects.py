@@ -12,8 +12,8 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from alignment.model.state import DEG, Layout, State
-from alignment.model.vehicle import SIDES, side_sign
+from alignment.model.state import DEG, LEVEL, Layout, State
+from alignment.model.vehicle import SIDES, Datum, Vehicle, side_sign
 
 
 @dataclass(frozen=True)
@@ -65,6 +65,16 @@ def change_for(layout: Layout, effect: Mapping[str, float]) -> Change:
         if axle.rigid and f"axles/{axle.number}/setback_mm" not in effect and unknowns.get(layout.bearing(axle.number))
     )
     return Change(unknowns, follows)
+
+
+def unknowns_moved(vehicle: Vehicle, datum: Datum, effect: Mapping[str, float]) -> frozenset[str]:
+    """The names of the unknowns that an effect changes, with the setbacks that follow; also of those that only some readings have."""
+    layout = Layout(vehicle, datum)
+    for path, size in effect.items():
+        for name, _ in _moves(layout, path) if size else ():
+            layout.add(name)
+    slopes = change_for(layout, effect).slopes(State(layout, ground=LEVEL))
+    return frozenset(layout.names[index] for index in slopes)
 
 
 def disturbed(effect: Mapping[str, float]) -> dict[str, float]:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Mapping, Sequence
+from functools import lru_cache
 from typing import Any
 
-from alignment.adjust.effects import change_for
+from alignment.adjust.effects import change_for, unknowns_moved
 from alignment.model.state import LEVEL, Layout, State
 from alignment.model.vehicle import Datum, Vehicle
-from alignment.readings.base import Reading
+from alignment.readings import KINDS, Reading
 
 NO_CHANGE = 0.1
 """A scale that moves by less than this part of what it can be misread by does not answer to a move."""
@@ -44,16 +46,24 @@ def state_after(state: State, effects: Iterable[Mapping[str, float]]) -> State:
     return moved
 
 
-def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, effect: Mapping[str, float]) -> bool:
-    """Whether a move with an effect changes what a reading shows: if so the reading is out of date."""
-    layout = Layout(vehicle, datum)
+def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, effects: Iterable[Mapping[str, float]]) -> bool:
+    """Whether a move with one of some effects changes what a reading shows: if so the reading is out of date."""
+    shown = _shown(vehicle, datum, reading.data["kind"], json.dumps(reading.data))
+    return not all(shown.isdisjoint(_moved(vehicle, datum, tuple(effect.items()))) for effect in effects)
+
+
+@lru_cache(maxsize=1024)
+def _moved(vehicle: Vehicle, datum: Datum, effect: tuple[tuple[str, float], ...]) -> frozenset[str]:
+    return unknowns_moved(vehicle, datum, dict(effect))
+
+
+@lru_cache(maxsize=4096)
+def _shown(vehicle: Vehicle, datum: Datum, kind: str, data: str) -> frozenset[str]:
+    """The names of the unknowns that a reading shows. While a vehicle is set this is asked for every number before every move."""
+    reading, layout = KINDS[kind](json.loads(data)), Layout(vehicle, datum)
     reading.declare(layout)
-    state = State(layout, ground=LEVEL)
-    moved = set(change_for(layout, effect).slopes(state))
+    rows = reading.predict(State(layout, ground=LEVEL))
+    shown = {index for row in rows for index, slope in row.slopes.items() if abs(slope) > 0}
     told = reading.determines(layout)
-    if told is not None:
-        # A sweep tells caster and inclination only; what toe adds to it is of the second order.
-        moved &= told
-    return any(
-        abs(slope) > 0 for row in reading.predict(state) for index, slope in row.slopes.items() if index in moved
-    )
+    # A sweep tells caster and inclination only; what toe adds to it is of the second order.
+    return frozenset(layout.names[index] for index in (shown if told is None else shown & told))

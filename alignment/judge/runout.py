@@ -8,9 +8,11 @@ angle (common practice, no source).
 from __future__ import annotations
 
 import cmath
+import json
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from alignment.estimate.solve import Estimate, solve
@@ -64,7 +66,13 @@ class ClampError:
 
 def judge_clamp(vehicle: Vehicle, reading: dict[str, Any], limit_deg: float) -> ClampError:
     """Judge one wheel's runout ``reading`` (as in the job file) against the kit's limit in degrees."""
-    runout = Runout(reading)
+    return _judged(vehicle, json.dumps(reading), limit_deg)
+
+
+@lru_cache(maxsize=1024)
+def _judged(vehicle: Vehicle, reading: str, limit_deg: float) -> ClampError:
+    """A page asks for the clamps of each moment before a move, which are the same ones."""
+    runout = Runout(json.loads(reading))
     solution = solve(vehicle, Datum("frame"), [runout])
     at = f"axles/{runout.axle}/{runout.side}"
     cosine, sine = (solution.unknown(f"{at}/clamp/{name}_deg") for name in ("cosine", "sine"))

@@ -120,7 +120,7 @@ def still_valid(
     if reading is None:
         return False
     made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
-    return not any(depends_on(vehicle, datum, made, disturbed(effect)) for effect in moved)
+    return not depends_on(vehicle, datum, made, map(disturbed, moved))
 
 
 _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",

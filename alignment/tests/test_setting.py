@@ -268,15 +268,15 @@ class Learning(unittest.TestCase):
 class OutOfDate(unittest.TestCase):
     def test_turning_the_rear_puts_its_own_scales_out_of_date_and_not_the_fronts(self):
         turned = {"axles/2/left/toe_deg": 0.1}
-        self.assertTrue(depends_on(VAN, DATUM, flags(2, 0, 0), turned))
-        self.assertFalse(depends_on(VAN, DATUM, flags(1, 0, 0), turned))
-        self.assertTrue(depends_on(VAN, DATUM, toe_scales(2, 0, 0), turned))
+        self.assertTrue(depends_on(VAN, DATUM, flags(2, 0, 0), [turned]))
+        self.assertFalse(depends_on(VAN, DATUM, flags(1, 0, 0), [turned]))
+        self.assertTrue(depends_on(VAN, DATUM, toe_scales(2, 0, 0), [turned]))
 
     def test_camber_puts_its_own_gauge_out_of_date_and_no_toe(self):
         leaned = {"axles/1/left/camber_deg": 0.2}
-        self.assertTrue(depends_on(VAN, DATUM, reading("camber", 1, side="left", deg=0.0), leaned))
-        self.assertFalse(depends_on(VAN, DATUM, reading("camber", 1, side="right", deg=0.0), leaned))
-        self.assertFalse(depends_on(VAN, DATUM, toe_scales(1, 0, 0), leaned))
+        self.assertTrue(depends_on(VAN, DATUM, reading("camber", 1, side="left", deg=0.0), [leaned]))
+        self.assertFalse(depends_on(VAN, DATUM, reading("camber", 1, side="right", deg=0.0), [leaned]))
+        self.assertFalse(depends_on(VAN, DATUM, toe_scales(1, 0, 0), [leaned]))
 
     def test_a_change_reaches_what_follows_by_definition(self):
         layout = solved(toe_scales(1, 0, 0)).layout
