@@ -15,6 +15,7 @@ from rectaxis.demo.business import make_demo
 from rectaxis.demo.doing import read_all
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
+from rectaxis.record.slot import Phase
 from rectaxis.visit.actions.record_move import record_move
 from rectaxis.visit.actions.seal_phase import seal_phase
 
@@ -50,7 +51,7 @@ def move_often(person: User, job: Job, times: int) -> None:
     """Move two rods in turn, and read all that is read while setting after each."""
     rods = ("A2 left tie rod", "A2 right tie rod")
     for number in range(times):
-        record_move(person, job, uuid7(), rods[number % 2], by="1" if number % 4 < 2 else "-1")  # noqa: PLR2004 - to and back
+        record_move(person, job, uuid7(), rods[number % 2], by="1" if number % 4 < 2 else "-1")
         job.refresh_from_db()
         read_all(person, job, "set")
 
@@ -78,7 +79,7 @@ def report() -> None:
     job.refresh_from_db()
     measure("a page that waits", idle, 1.2, blank)
     setting = Job.objects.get(vehicle__unit="Van 21")
-    seal_phase(person, setting, "before")
+    seal_phase(person, setting, Phase.BEFORE)
     move_often(person, setting, MOVES)
     measure(f"Set after {MOVES} moves", lambda: client.get(f"/jobs/{setting.pk}/set/"), 12, blank)
     measure("what follows, there", lambda: client.get(f"/jobs/{setting.pk}/set/live/"), 12, blank)

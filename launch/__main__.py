@@ -6,18 +6,20 @@ import http
 import json
 import os
 import secrets
+import shutil
 import signal
 import socket
 import subprocess
 import sys
 import urllib.request
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from launch import PYTHON, ROOT, VAR, CannotStartError, backup
 from launch.cluster import Cluster
 from launch.environment import ensure_environment
-from launch.held import running, write_whole
+from launch.held import running, signal_holder, write_whole
+from launch.install import install
 from launch.packages import ensure_packages
 from launch.processes import Processes
 from launch.scripts import ensure_linter
@@ -28,6 +30,8 @@ HELP = """\
 ./run user NAME ROLE    add or change a user of ./run serve (technician, office); asks for the password
 ./run backup [FOLDER]   all of ./run serve's data into a folder below FOLDER (var/backups), checked; while it runs, too
 ./run restore BACKUP    put a backup in place; what was there is kept beside it
+./run upgrade           after a newer version was put here: backs up, brings the data up to it, starts the running program anew
+./run install [FOLDER]  write what systemd needs to keep ./run serve up and to back up each night, into FOLDER (var/systemd)
 ./run verify [BACKUP]   is all that was sealed as it was sealed; with a backup, also whether anything was cut off since
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
 ./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
@@ -79,14 +83,40 @@ def _check_port(port: int) -> None:
             ) from None
 
 
+def _web_processes() -> int:
+    """How many processes answer, by ``RECTAXIS_WEB``."""
+    said = os.environ.get("RECTAXIS_WEB", "2")
+    if said.isdigit() and 1 <= int(said) <= _MOST_WEB:
+        return int(said)
+    raise CannotStartError(f"RECTAXIS_WEB: expected how many web processes, 1 to {_MOST_WEB}, and it is {said!r}.")
+
+
+_MOST_WEB = 32
+
+
 def serve(words: Sequence[str], *, demo: bool) -> int:
     """Set up and run the server until Ctrl-C; stops what it started."""
-    port = _wanted_port(words)
+    port, web = _wanted_port(words), _web_processes()
     with running(VAR / ("demo.running" if demo else "serve.running"), f"Rectaxis at http://127.0.0.1:{port}/"):
-        return _serve(port, demo=demo)
+        return _serve(port, web, demo=demo)
 
 
-def _serve(port: int, *, demo: bool) -> int:
+def bring_up(environment: dict[str, str]) -> None:
+    """Bring the data and the shipped files up to the program as it is on the disk."""
+    _manage(environment, "migrate", "--verbosity", "0")
+    _manage(environment, "bring_up_to_date")
+    _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
+
+
+def _counts(name: str) -> str:
+    """An empty folder where the web processes count together."""
+    folder = VAR / name
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True)
+    return str(folder)
+
+
+def _serve(port: int, web: int, *, demo: bool) -> int:
     _check_port(port)
     ensure_packages(browser=False)
     ensure_environment()
@@ -95,14 +125,15 @@ def _serve(port: int, *, demo: bool) -> int:
         cluster.start()
         environment = _settings(cluster, demo=demo)
         environment["RECTAXIS_SITE"] = os.environ.get("RECTAXIS_SITE", f"http://127.0.0.1:{port}")
-        _manage(environment, "migrate", "--verbosity", "0")
-        _manage(environment, "bring_up_to_date")
+        bring_up(environment)
         if demo:
             _manage(environment, "make_demo")
-        _manage(environment, "collectstatic", "--noinput", "--verbosity", "0")
+        environment["PROMETHEUS_MULTIPROC_DIR"] = _counts("demo.counts" if demo else "serve.counts")
+        # One of several that is at work on something large for long is not dead: it is asked again for half a minute.
         command = [
-            str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port),
-            "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off", *_behind(os.environ.get("RECTAXIS_PROXY", "")),
+            str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--workers", str(web),
+            "--timeout-worker-healthcheck", "30", "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
+            *_behind(os.environ.get("RECTAXIS_PROXY", "")),
         ]  # fmt: skip
         commands = {
             "web server": command, "follower of devices": [str(PYTHON), "manage.py", "follow"],
@@ -118,7 +149,9 @@ def _serve(port: int, *, demo: bool) -> int:
                 str(PYTHON), "-m", "standins", "mailbox", "--port", str(port + _MAILBOX_AFTER), "--smtp-port", str(smtp),
             ]  # fmt: skip
         address = f"\n  Rectaxis is at http://127.0.0.1:{port}/  (Ctrl-C stops it)\n"
-        return Processes(commands, environment).run(lambda: _answers(port), lambda: print(address, flush=True))
+        return Processes(commands, environment).run(
+            lambda: _answers(port), lambda: print(address, flush=True), cluster.keep_up
+        )
     finally:
         cluster.stop()
 
@@ -214,6 +247,37 @@ def restore_from(folder: Path) -> int:
     return 0
 
 
+def upgrade() -> int:
+    """Bring one's own data up to the version that is on the disk, with a backup from before as the way back; the running program goes on
+    meanwhile, and is started anew at the end.
+    """
+    ensure_packages(browser=False)
+    ensure_environment()
+    cluster = Cluster("postgres", durable=True)
+    try:
+        cluster.start()
+        made = backup.back_up(cluster, VAR / "media", VAR / "secret-key", VAR / "backups")
+        print(f"What was there is backed up in {made}.", flush=True)
+        # A change that has to wait for others to be done with a table gives up soon, as all who come after wait behind it.
+        environment = _settings(cluster, demo=False) | {"PGOPTIONS": f"-c lock_timeout={_LOCK_MS}"}
+        try:
+            bring_up(environment)
+        except CannotStartError as error:
+            raise CannotStartError(
+                f"{error} The program runs on as it was. Try it again; where that does not help, put the version from before back "
+                f"here, and ./run restore {made}"
+            ) from None
+        anew = signal_holder(VAR / "serve.running", signal.SIGUSR1)
+        print("The program is started anew." if anew else "It does not run: start it with ./run serve.")
+        print(f"The way back: stop it, put the version from before back here, ./run restore {made}")
+    finally:
+        cluster.stop()
+    return 0
+
+
+_LOCK_MS = 900
+
+
 def lint() -> int:
     """Style, types, templates, scripts and styles."""
     ensure_environment()
@@ -238,26 +302,16 @@ def in_test_cluster(command: list[str], *, demo: bool = False) -> int:
 def main(words: Sequence[str]) -> int:
     """One command; answers the exit status."""
     match words:
-        case ["demo", *rest]:
-            return serve(rest, demo=True)
-        case ["serve", *rest]:
-            return serve(rest, demo=False)
+        case ["demo" | "serve" as what, *rest]:
+            return serve(rest, demo=what == "demo")
         case ["user", *rest]:
             return add_user(rest)
-        case ["backup", *rest] if len(rest) <= 1:
-            return backup_to(Path(rest[0]) if rest else VAR / "backups")
-        case ["verify", *rest] if len(rest) <= 1:
-            return verify(Path(rest[0]) if rest else None)
-        case ["restore", folder]:
-            return restore_from(Path(folder))
-        case ["lint"]:
-            return lint()
-        case ["test", *rest]:
-            return in_test_cluster(["-W", "error", "-m", "tests.everything", *rest])
-        case ["bench", *which]:
-            return in_test_cluster(["-m", "bench", *which])
-        case ["shots"]:
-            return in_test_cluster(["manage.py", "test", "tests.pictures", "--noinput"])
+        case ["test" | "bench" as what, *rest]:
+            return in_test_cluster([*(["-W", "error"] if what == "test" else []), "-m", _MODULES[what], *rest])
+        case [("backup" | "restore" | "verify" | "install") as what, folder]:
+            return _IN_A_FOLDER[what](Path(folder))
+        case [("backup" | "verify" | "install" | "upgrade" | "lint" | "shots") as what]:
+            return _ALONE[what]()
         case [] | ["help" | "--help" | "-h"]:
             print(HELP, end="")
             return 0
@@ -265,8 +319,28 @@ def main(words: Sequence[str]) -> int:
     return 2
 
 
+def _install(folder: Path) -> int:
+    print(install(folder), end="")
+    return 0
+
+
+_MODULES = {"test": "tests.everything", "bench": "bench"}
+_IN_A_FOLDER: dict[str, Callable[[Path], int]] = {
+    "backup": backup_to, "restore": restore_from, "verify": verify, "install": _install,
+}  # fmt: skip
+_ALONE: dict[str, Callable[[], int]] = {
+    "backup": lambda: backup_to(VAR / "backups"),
+    "verify": lambda: verify(None),
+    "install": lambda: _install(VAR / "systemd"),
+    "upgrade": upgrade,
+    "lint": lint,
+    "shots": lambda: in_test_cluster(["manage.py", "test", "tests.pictures", "--noinput"]),
+}
+
+
 if __name__ == "__main__":
-    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
+    for ending in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(ending, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     try:
         sys.exit(main(sys.argv[1:]))
     except CannotStartError as error:

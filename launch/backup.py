@@ -75,8 +75,8 @@ def restore(cluster: Cluster, media: Path, secret: Path, folder: Path) -> str:
         shutil.rmtree(aside, ignore_errors=True)
         raise CannotStartError(f"The backup could not be put in place, and nothing was changed: {error}") from None
     before = f"{name}_before_{stamp}"
-    _sql(cluster, f'ALTER DATABASE "{name}" RENAME TO "{before}"')
-    _sql(cluster, f'ALTER DATABASE "{fresh}" RENAME TO "{name}"')
+    # One after the other in one transaction: whatever happens, there is a database of that name.
+    _sql(cluster, f'ALTER DATABASE "{name}" RENAME TO "{before}"; ALTER DATABASE "{fresh}" RENAME TO "{name}"')
     kept = [f"the database as {before}"]
     for path, new in ((media, aside / "media"), (secret, None)):
         if path.exists():

@@ -61,10 +61,34 @@ class Cluster:
             self._make()
         if self._control("status", check=False).returncode == 0:
             return
-        (self.data / "postmaster.pid").unlink(missing_ok=True)
         port = free_port(_FIRST_PORT)
         (self.folder / "port").write_text(str(port))
         self._boot(port)
+
+    def keep_up(self) -> bool:
+        """Start the server again where it has ended, at the port that its users know; answers whether it had to.
+
+        It does not start as long as what is left of the one before still runs: then it is tried again with the next call.
+        """
+        if self._alive():
+            return False
+        try:
+            self._boot(int((self.folder / "port").read_text()))
+        except CannotStartError as error:
+            print(f"PostgreSQL ended, and could not be started again yet: {error}", flush=True)
+            return False
+        print(f"PostgreSQL ended; it is started again. Why it ended may stand in {self.log}.", flush=True)
+        return True
+
+    def _alive(self) -> bool:
+        """Whether the process that its file names is there. Cheaper than asking it, which is what this is for."""
+        try:
+            os.kill(int((self.data / "postmaster.pid").read_text().split()[0]), 0)
+        except PermissionError:
+            return True
+        except (OSError, ValueError, IndexError):
+            return False
+        return True
 
     def stop(self) -> None:
         """Stop the server, unless somebody else uses it still."""

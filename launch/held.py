@@ -6,6 +6,7 @@ import contextlib
 import fcntl
 import json
 import os
+import signal
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -43,6 +44,19 @@ def running(path: Path, what: str) -> Iterator[None]:
         file.write(json.dumps({"what": what, "process": os.getpid()}))
         file.flush()
         yield
+
+
+def signal_holder(path: Path, what: signal.Signals) -> bool:
+    """Send a signal to whoever holds a lock; answers whether somebody does."""
+    if not path.exists():
+        return False
+    with path.open("r+") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            os.kill(int(json.loads(file.read())["process"]), what)
+            return True
+    return False
 
 
 def _told(text: str) -> str:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import os
+import signal
 import subprocess
+import threading
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from launch import ROOT
 
-_AGAIN_S, _GENTLY_S = 1.0, 10.0
+_AGAIN_S, _GENTLY_S, _LOOK_S = 1.0, 10.0, 2.0
 _MOST_FALLS, _LATELY_S = 4, 30.0
 """Where the first ends so often in so short a time, something is wrong that starting it again does not mend."""
 
@@ -21,6 +23,17 @@ class Processes:
         self._commands, self._environment = commands, os.environ | environment
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._ended: dict[str, float] = {}
+        self._anew = threading.Event()
+        if threading.current_thread() is threading.main_thread():
+            signal.signal(signal.SIGUSR1, lambda *_: self._anew.set())
+
+    def _start_anew(self) -> None:
+        """Each from the program as it is now on the disk, one after the other."""
+        print("The program is started anew.", flush=True)
+        for name, process in list(self._running.items()):
+            self._end([process])
+            self._ended.pop(name, None)
+            self._start(name)
 
     def _start(self, name: str) -> None:
         # In a session of its own each hears of Ctrl-C from here alone, once.
@@ -28,10 +41,13 @@ class Processes:
             self._commands[name], cwd=ROOT, env=self._environment, start_new_session=True
         )
 
-    def run(self, ready: Callable[[], bool], say: Callable[[], None]) -> int:
-        """Run until Ctrl-C, or until the first one cannot stay up. ``say`` is called once, when ``ready``."""
+    def run(self, ready: Callable[[], bool], say: Callable[[], None], beside: Callable[[], object] = bool) -> int:
+        """Run until Ctrl-C, or until the first one cannot stay up. ``say`` is called once, when ``ready``; ``beside``, which looks after
+        what is not started here, every two seconds; all are started anew, one after the other, at the signal USR1.
+        """
         first, said = next(iter(self._commands)), False
         falls: list[float] = []
+        looked = 0.0
         try:
             for name in self._commands:
                 self._start(name)
@@ -39,6 +55,12 @@ class Processes:
                 if not said and ready():
                     said = True
                     say()
+                if time.monotonic() - looked > _LOOK_S:
+                    looked = time.monotonic()
+                    beside()
+                if self._anew.is_set():
+                    self._anew.clear()
+                    self._start_anew()
                 if first in self._again():
                     falls = [*(at for at in falls if time.monotonic() - at < _LATELY_S), time.monotonic()]
                     if len(falls) >= _MOST_FALLS:
@@ -66,10 +88,15 @@ class Processes:
         return fallen
 
     def _stop(self) -> None:
-        for process in self._running.values():
+        self._end(self._running.values())
+
+    @staticmethod
+    def _end(processes: Collection[subprocess.Popen[bytes]]) -> None:
+        """End them: asked first, made to where they do not."""
+        for process in processes:
             if process.poll() is None:
                 process.terminate()
-        for process in self._running.values():
+        for process in processes:
             try:
                 process.wait(_GENTLY_S)
             except subprocess.TimeoutExpired:

@@ -5,10 +5,12 @@ import io
 import os
 import re
 import shutil
+import signal
 import socket
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -17,6 +19,7 @@ import psycopg
 
 from launch import CannotStartError, backup, cluster, environment, held, packages, processes
 from launch.__main__ import _behind, _check_port, _wanted_port, main
+from launch.install import install
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -115,12 +118,23 @@ class Machine(unittest.TestCase):
                 mock.patch.object(
                     environment.subprocess,
                     "run",
-                    side_effect=lambda c, **_: (ran.append(c), venv.mkdir(exist_ok=True), mock.Mock(returncode=0))[2],
+                    side_effect=lambda c, **_: (
+                        ran.append(c),
+                        (venv.parent / ".venv.new").mkdir(exist_ok=True),
+                        mock.Mock(returncode=len(ran) == fails),
+                    )[2],
                 ),
                 contextlib.redirect_stdout(io.StringIO()),
             ):
+                fails = 2
+                with self.assertRaisesRegex(CannotStartError, "installing uv"):
+                    environment.ensure_environment()
+                self.assertTrue((venv / "half").exists(), "what is in use stays until another is whole")
+                fails = 0
+                ran.clear()
                 environment.ensure_environment()
             self.assertFalse((venv / "half").exists())
+            self.assertEqual([path.name for path in venv.parent.iterdir()], [".venv"])
             self.assertEqual(len(ran), 3)
             self.assertIn("--require-hashes", ran[2])
 
@@ -143,9 +157,38 @@ class Clusters(unittest.TestCase):
                 self.assertNotEqual(again._control("status", check=False).returncode, 0)
                 one.start()
                 self.assertEqual(one.url.split("@")[0], url.split("@")[0], "the password stays")
+                self.is_kept_up(one)
                 one.stop()
                 password = Path(folder) / "trial.password"
                 self.assertEqual(password.stat().st_mode & 0o777, 0o600)
+
+    def is_kept_up(self, one):
+        """Killed in the midst, it is there again under the address that its users know, with what it had."""
+        with psycopg.connect(one.url, autocommit=True) as connection:
+            connection.execute("SET synchronous_commit = on")
+            connection.execute("CREATE TABLE kept AS SELECT 1 AS n")
+        self.assertFalse(one.keep_up())
+        url, postmaster = one.url, int((one.data / "postmaster.pid").read_text().split()[0])
+        os.kill(postmaster, signal.SIGKILL)
+        with contextlib.redirect_stdout(io.StringIO()):
+            self.assertTrue(any(one.keep_up() or time.sleep(0.2) for _ in range(50)))
+        self.assertEqual(one.url, url)
+        with psycopg.connect(one.url) as connection:
+            self.assertEqual(connection.execute("SELECT n FROM kept").fetchall(), [(1,)])
+
+
+class Installed(unittest.TestCase):
+    def test_systemd_takes_the_units_that_are_written(self):
+        with tempfile.TemporaryDirectory() as folder:
+            said = install(Path(folder))
+            self.assertIn("systemctl enable --now rectaxis.service", said)
+            units = sorted(map(str, Path(folder).iterdir()))
+            self.assertEqual(len(units), 3)
+            if shutil.which("systemd-analyze") is None:
+                self.skipTest("no systemd-analyze on this machine")
+            done = subprocess.run(["systemd-analyze", "verify", *units], capture_output=True, text=True, check=False)
+            mine = [line for line in done.stderr.splitlines() if folder in line or "rectaxis" in line.lower()]
+            self.assertEqual((done.returncode, mine), (0, []), done.stderr)
 
 
 class Deployed(unittest.TestCase):

@@ -8,5 +8,6 @@ app_name = "business"
 urlpatterns = [
     path("business/", views.business, name="business"),
     path("business/program/", views.state, name="state"),
+    path("metrics/", views.counted, name="metrics"),
     path("business/logo.jpg", views.logo, name="logo"),
 ]

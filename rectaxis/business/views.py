@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
@@ -11,6 +12,7 @@ from django.views.decorators.http import require_GET
 from rectaxis.business import wellness
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.business.forms import BusinessForm
+from rectaxis.business.metrics import may_read, metrics
 from rectaxis.business.models import the_business
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.requests import Request
@@ -55,3 +57,14 @@ def logo(request: Request) -> HttpResponse:
     if picture is None:
         raise Http404
     return HttpResponse(picture, content_type="image/jpeg")
+
+
+@login_not_required
+@require_GET
+def counted(request: HttpRequest) -> HttpResponse:
+    """How the program is, in numbers, for who shows the token that is set for it; to anybody else there is nothing here."""
+    if not may_read(request.headers.get("Authorization", "")):
+        raise Http404
+    answer = HttpResponse(metrics(), content_type="text/plain; version=0.0.4; charset=utf-8")
+    answer["Cache-Control"] = "no-store"
+    return answer

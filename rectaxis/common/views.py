@@ -4,6 +4,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from rectaxis.common.connections import give_back
+from rectaxis.common.observed import number
 
 
 def _wrong(request: HttpRequest, status: int, title: str, text: str) -> HttpResponse:
@@ -36,4 +37,4 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # no
 
 def broken(request: HttpRequest) -> HttpResponse:
     """500. Plain, since what broke may be what a page needs."""
-    return render(request, "broken.html", status=500)
+    return render(request, "broken.html", {"number": number()}, status=500)

@@ -103,6 +103,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "rectaxis.common.observed.Observed",
     "rectaxis.common.middleware.GiveBackConnection",
     "rectaxis.common.health.Health",
     "django.middleware.security.SecurityMiddleware",
@@ -253,10 +254,26 @@ CSRF_TRUSTED_ORIGINS = [SITE] if _BY_TLS else []
 PROXY = os.environ.get("RECTAXIS_PROXY", "")
 """The address of the proxy in front, which says how and from where it was asked; where there is none, nobody is believed that."""
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if PROXY else None
+METRICS_TOKEN = os.environ.get("RECTAXIS_METRICS_TOKEN", "")
+"""Whoever watches shows this to read ``/metrics/``; without one nobody reads it."""
+_JSON = os.environ.get("RECTAXIS_LOG") == "json"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"number": {"()": "rectaxis.common.observed.WithNumber"}},
+    "formatters": {
+        "words": {"format": "%(levelname)s %(request_number)s %(name)s: %(message)s"},
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "fmt": "%(asctime)s %(levelname)s %(name)s %(request_number)s %(message)s",
+            "rename_fields": {"asctime": "at", "levelname": "level", "request_number": "request"},
+        },
+    },
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "filters": ["number"], "formatter": "json" if _JSON else "words"}
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # Each request has a line where a log is kept; on a laptop only those that failed have.
+    "loggers": {"rectaxis.requests": {"level": "INFO" if _JSON else "ERROR"}},
 }
 DJANGO_TABLES2_TEMPLATE = "table.html"

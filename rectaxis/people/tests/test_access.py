@@ -169,6 +169,7 @@ WRITES = {
 FREE = {
     "people:set-password",
     "post:forgot",
+    "business:metrics",
     "reports:shared",
     "reports:shared-pdf",
     "reports:shared-picture",
