@@ -6,6 +6,7 @@ from urllib.parse import unquote, urlsplit
 
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
+from pythonjsonlogger.core import RESERVED_ATTRS
 
 # Before NumPy is loaded: a vehicle's matrices are small, and handing them to threads takes longer than they do.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -103,9 +104,9 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
-    "rectaxis.common.observed.Observed",
     "rectaxis.common.middleware.GiveBackConnection",
     "rectaxis.common.health.Health",
+    "rectaxis.common.observed.Observed",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",  # signal in a yard is poor; Django masks lengths against guessing
@@ -266,6 +267,8 @@ LOGGING = {
         "json": {
             "()": "pythonjsonlogger.json.JsonFormatter",
             "fmt": "%(asctime)s %(levelname)s %(name)s %(request_number)s %(message)s",
+            # What the framework gives as the request says all of its address, with the words that were looked for.
+            "reserved_attrs": [*RESERVED_ATTRS, "request"],
             "rename_fields": {"asctime": "at", "levelname": "level", "request_number": "request"},
         },
     },

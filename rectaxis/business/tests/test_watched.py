@@ -24,8 +24,8 @@ class Lines(logging.Handler):
 
     def __init__(self):
         super().__init__()
-        given = settings.LOGGING["formatters"]["json"]
-        self.setFormatter(JsonFormatter(given["fmt"], rename_fields=given["rename_fields"]))
+        given = {name: of for name, of in settings.LOGGING["formatters"]["json"].items() if name != "()"}
+        self.setFormatter(JsonFormatter(**given))
         self.addFilter(WithNumber())
         self.lines = []
 
@@ -39,13 +39,15 @@ class Watched(TestCase):
         put_out_the_demo()
 
     def setUp(self):
-        self.lines, log = Lines(), logging.getLogger("rectaxis.requests")
-        before, log.propagate = log.level, False
-        log.addHandler(self.lines)
-        log.setLevel(logging.INFO)
-        self.addCleanup(log.removeHandler, self.lines)
-        self.addCleanup(log.setLevel, before)
-        self.addCleanup(setattr, log, "propagate", True)
+        self.lines = Lines()
+        for name in ("rectaxis.requests", "django.request"):
+            log = logging.getLogger(name)
+            self.addCleanup(log.setLevel, log.level)
+            self.addCleanup(log.removeHandler, self.lines)
+            self.addCleanup(setattr, log, "propagate", True)
+            log.propagate = False
+            log.addHandler(self.lines)
+            log.setLevel(logging.INFO)
         self.client.force_login(User.objects.get(username="mara"))
 
     def counts(self):
@@ -69,11 +71,15 @@ class Watched(TestCase):
         client = Client(raise_request_exception=False)
         client.force_login(User.objects.get(username="mara"))
         broken = patch("rectaxis.day.views.found_vehicles", side_effect=RuntimeError("broken for the test"))
-        with broken, self.assertLogs("django.request", "ERROR"):
-            answer = client.get("/find/", {"q": "van"})
-        (line,) = [one for one in self.lines.lines if one["status"] == 500]
-        self.assertEqual(line["level"], "ERROR")
-        self.assertContains(answer, line["request"], status_code=500)
+        with broken:
+            answer = client.get("/find/", {"q": "edda quill"})
+        framework, own = (
+            next(one for one in self.lines.lines if one["name"].startswith(name)) for name in ("django", "rectaxis")
+        )
+        self.assertIn("broken for the test", framework["exc_info"])
+        self.assertEqual((own["level"], own["status"], own["request"]), ("ERROR", 500, framework["request"]))
+        self.assertContains(answer, own["request"], status_code=500)
+        self.assertNotIn("quill", json.dumps(self.lines.lines))
 
     @override_settings(METRICS_TOKEN=TOKEN)
     def test_the_counts_are_for_who_has_the_token_and_say_what_waits_and_what_was_asked(self):
