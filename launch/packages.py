@@ -6,9 +6,11 @@ import os
 import shutil
 import subprocess
 import sysconfig
+import tempfile
 from glob import glob
+from pathlib import Path
 
-from launch import CannotStartError
+from launch import VAR, CannotStartError
 
 _PDF_LIBRARIES = ("libpango-1.0-0", "libpangoft2-1.0-0", "libharfbuzz-subset0")
 
@@ -33,6 +35,31 @@ def _missing(*, browser: bool) -> list[str]:
     if browser and not os.path.exists("/usr/bin/chromium-headless-shell"):
         wanted.append("chromium-headless-shell")
     return wanted + [package for package in _PDF_LIBRARIES if not _installed(package)]
+
+
+def unpacked(package: str, program: str) -> Path:
+    """A program of one of Debian's packages that is only to be tried: where it is installed, or else unpacked below ``var/`` without being
+    installed, so that no service of it is started on this machine. Raises CannotStartError.
+    """
+    there = Path("/") / program
+    folder = VAR / "packages" / package
+    if there.exists() or (folder / program).exists():
+        return there if there.exists() else folder / program
+    with tempfile.TemporaryDirectory() as place:
+        Path(place).chmod(0o777)  # the user that fetches packages writes there
+        fetch = ["apt-get", "download", "-qq", package]
+        if subprocess.run(fetch, cwd=place, capture_output=True, check=False).returncode != 0:
+            become = [] if os.geteuid() == 0 else ["sudo", "--non-interactive"]
+            subprocess.run([*become, "apt-get", "update", "-qq"], stdout=subprocess.DEVNULL, check=False)
+            subprocess.run(fetch, cwd=place, stdout=subprocess.DEVNULL, check=False)
+        found = glob(f"{place}/*.deb")
+        if not found:
+            raise CannotStartError(
+                f"Debian's package {package} could not be fetched: apt-get download {package} says why."
+            )
+        folder.mkdir(parents=True, exist_ok=True)
+        subprocess.run(["dpkg-deb", "-x", found[0], str(folder)], check=True)
+    return folder / program
 
 
 def ensure_packages(*, browser: bool) -> None:

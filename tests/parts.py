@@ -39,6 +39,7 @@ OTHERS = (
     "tests.test_launch",
     "tests.test_recipes",
     "tests.test_feed",
+    "tests.test_proxy",
 )
 PARTS = {
     "devices": BROWSER[2], "the rest without a browser": OTHERS, "second browser": BROWSER[1], "first browser": BROWSER[0],
