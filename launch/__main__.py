@@ -5,6 +5,7 @@ from __future__ import annotations
 import http
 import json
 import os
+import re
 import secrets
 import shutil
 import signal
@@ -32,7 +33,8 @@ HELP = """\
 ./run restore BACKUP    put a backup in place; what was there is kept beside it
 ./run upgrade           after a newer version was put here: backs up, brings the data up to it, starts the running program anew
 ./run install [FOLDER]  write what systemd needs to keep ./run serve up and to back up each night, into FOLDER (var/systemd)
-./run verify [BACKUP]   is all that was sealed as it was sealed; with a backup, also whether anything was cut off since
+./run verify [BACKUP]   is all that was sealed as it was sealed; with a backup, or a link as a report prints it, also whether anything
+                        was cut off since
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
 ./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
 ./run lint              style, types, templates, scripts and styles
@@ -216,12 +218,13 @@ def backup_to(folder: Path) -> int:
     return 0
 
 
-def verify(folder: Path | None) -> int:
-    """Whether what was sealed is as it was; 1 where it is not."""
+def verify(of: Path | None) -> int:
+    """Whether what was sealed is as it was; 1 where it is not. ``of`` is a backup, or a link as a report prints it."""
     cluster = Cluster("postgres", durable=True)
     try:
         cluster.start()
-        anchor = ["--anchor", backup.anchor_of(folder.resolve())] if folder else []
+        link = str(of) if of and re.fullmatch(r"[0-9]+-[0-9a-f]{16,64}", str(of)) else ""
+        anchor = ["--anchor", link or backup.anchor_of(of.resolve())] if of else []
         command = [str(PYTHON), "manage.py", "verify", *anchor]
         return subprocess.run(
             command, cwd=ROOT, env=os.environ | _settings(cluster, demo=False), check=False

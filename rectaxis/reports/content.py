@@ -17,6 +17,7 @@ from django.utils.safestring import SafeString, mark_safe
 from rectaxis.drawing.plan import VehicleLook
 from rectaxis.drawing.sealed_plan import SealedPlan, sealed_plan
 from rectaxis.drawing.strips import Judged, StripGroup, Words, strip_groups
+from rectaxis.record.chain import printed_link
 from rectaxis.record.models import Job, Seal
 from rectaxis.record.seal import Answered, Photographed, Statement, readings_of
 from rectaxis.record.slot import SEALED
@@ -109,6 +110,11 @@ class Report:
         """What tells this version from any other, in groups of four."""
         digest = self.versions[-1].digest[:FINGERPRINT] if self.versions else ""
         return " ".join(digest[at : at + 4] for at in range(0, len(digest), 4))
+
+    @cached_property
+    def link(self) -> str:
+        """This version's place in the chain of all seals; empty where it has none."""
+        return printed_link(self.versions[-1].pk) if self.versions else ""
 
     @property
     def address(self) -> str:

@@ -8,7 +8,7 @@ from django.core.files.storage import default_storage
 from rectaxis.reports.content import Report
 from rectaxis.reports.pdf import pdf_of
 
-FORM = 2
+FORM = 3
 """Goes up with whatever changes how a report is printed: what was made before is then made anew."""
 
 

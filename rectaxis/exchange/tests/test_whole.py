@@ -17,9 +17,13 @@ from rectaxis.exchange.models import Export, Import
 from rectaxis.exchange.whole import write_whole
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
+from rectaxis.record.chain import faults
 from rectaxis.record.models import CLOSED, Entry, Job, Photo, Seal
 from rectaxis.record.pictures import stored_picture
 from tests.demo import put_out_the_demo
+
+OF_HERE = r'(csrf[^>]*?(content|value)=|"X-CSRFToken": )"[^"]*"|link in the chain of seals: [0-9a-f-]+'
+"""What differs from page to page, and from installation to installation: each has a chain of its own."""
 
 
 class Whole(TestCase):
@@ -85,12 +89,7 @@ class Whole(TestCase):
             for job in jobs
             for kind, end in (("reports", ""), ("reports", "report.csv"), ("jobs", "history/"))
         ]
-        pages = {
-            address: re.sub(
-                r'(csrf[^>]*?(content|value)=|"X-CSRFToken": )"[^"]*"', "", self.client.get(address).content.decode()
-            )
-            for address in addresses
-        }
+        pages = {address: re.sub(OF_HERE, "", self.client.get(address).content.decode()) for address in addresses}
         photos = {photo.digest: stored_picture(photo.digest) for photo in Photo.objects.filter(job__in=jobs)}
         return pages, photos, list(Vehicle.objects.filter(fleet__name=self.fleet.name).order_by("pk").values())
 
@@ -114,6 +113,7 @@ class Whole(TestCase):
         self.assertEqual(after[1:], before[1:])
         for address, page in before[0].items():
             self.assertEqual(after[0][address].replace("Mara Other", "Mara Tolland"), page, address)
+        self.assertEqual(list(faults()), [])
         rows = (Job.objects.count(), Entry.objects.count(), Seal.objects.count(), Vehicle.objects.count())
         self.assertIn(": 0 vehicles, 0 visits and 0 notes were new", self.brought(content).said)
         self.assertEqual(

@@ -22,7 +22,7 @@ from rectaxis.demo.doing import read_all, type_in
 from rectaxis.demo.extras import drawn_photo
 from rectaxis.fleets.models import Vehicle
 from rectaxis.people.models import User
-from rectaxis.record.models import Job, Seal
+from rectaxis.record.models import Job, Link, Seal
 from rectaxis.record.slot import DAMAGE, Opinion, Phase
 from rectaxis.reports.find import report_of
 from rectaxis.reports.pdf import pdf_of
@@ -99,6 +99,8 @@ class Reports(TestCase):
             any(f"Rear axle, total toe, after: {toe} in the first" in line for line in report.changes), report.changes
         )
         self.assertContains(self.client.get(page), "read from the wrong end")
+        link = Link.objects.get(seal=report.versions[-1].pk)
+        self.assertContains(self.client.get(page), f"link in the chain of seals: {link.number}-{link.mac[:16]}")
         kept = self.client.get(f"{page}?version=1").content.decode()
         self.assertIn("This is version 1 of 2", kept)
         self.assertIn(toe, kept)
@@ -343,7 +345,9 @@ class Sealed(TestCase):
         return self.of(self.job)
 
     def of(self, job):
-        return render_to_string("reports/print.html", {"report": report_of(job, self.person), "printed": []})
+        shown = render_to_string("reports/print.html", {"report": report_of(job, self.person), "printed": []})
+        # When it was put into this database's chain is no part of it.
+        return re.sub(r"\. Its link in the chain of seals: [0-9a-f-]+", "", shown)
 
     def test_a_sealed_report_is_the_same_word_for_word_with_a_newer_core(self):
         newer = {
