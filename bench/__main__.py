@@ -39,6 +39,11 @@ def main(words: list[str]) -> int:
         from bench import solving
 
         solving.report()
+    if "requests" in wanted:
+        from bench import anything
+
+        if not anything.report():
+            return 1
     if {"pages", "drawing", "live", "open", "reports", "scale"} & set(wanted):
         _in_the_application(wanted)
     return 0
@@ -57,6 +62,7 @@ _KNOWN = (
     "history",
     "trust",
     "fuzz",
+    "requests",
     "pictures",
     "broken",
 )

@@ -36,7 +36,7 @@ HELP = """\
 ./run verify [BACKUP]   is all that was sealed as it was sealed; with a backup, or a link as a report prints it, also whether anything
                         was cut off since
 ./run test [WORDS]      lint, core tests, Django tests, browser journeys; WORDS narrow the Django tests
-./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, pictures, broken, open or reports (minutes)
+./run bench [WHICH]     benchmarks, printed as ratios and counts: solving, pages, drawing, live, camera; trust, fuzz, requests, scale, pictures, broken, open or reports (minutes)
 ./run lint              style, types, templates, scripts and styles
 ./run shots             fresh pictures of the main views into docs/screenshots
 ./run help              this text

@@ -40,6 +40,7 @@ OTHERS = (
     "tests.test_recipes",
     "tests.test_feed",
     "tests.test_proxy",
+    "tests.test_anything",
 )
 PARTS = {
     "devices": BROWSER[2], "the rest without a browser": OTHERS, "second browser": BROWSER[1], "first browser": BROWSER[0],

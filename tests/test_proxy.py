@@ -119,7 +119,7 @@ class BehindAProxy(TransactionTestCase):
 
     def sign_in(self, password, **headers):
         self.ask("/sign-in/")
-        token = next(cookie.value for cookie in self.jar if cookie.name == "csrftoken")
+        token = next(cookie.value for cookie in self.jar if cookie.name == "__Host-csrftoken")
         given = {"login": "mara", "password": password, "csrfmiddlewaretoken": token}
         return self.ask("/sign-in/", urlencode(given).encode(), **headers)
 
@@ -128,7 +128,7 @@ class BehindAProxy(TransactionTestCase):
         self.assertEqual((status, headers["Location"]), (308, f"{self.site}/sign-in/"))
         status, headers, _ = self.sign_in(PASSWORD)
         self.assertEqual(status, 302)
-        self.assertTrue(all(cookie.secure for cookie in self.jar))
+        self.assertEqual([cookie.secure and cookie.name.startswith("__Host-") for cookie in self.jar], [True, True])
         self.assertIn("max-age=31536000", headers["Strict-Transport-Security"])
         status, _, page = self.ask("/")
         self.assertEqual(status, 200)

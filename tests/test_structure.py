@@ -119,6 +119,18 @@ class Complete(unittest.TestCase):
         for path in (ROOT / "tests").glob("test_*.py"):
             self.assertIn(f"tests.{path.stem}", named)
 
+    def test_what_the_page_on_security_says_is_shown_by_a_test_is_there(self):
+        said = (ROOT / "docs" / "security.md").read_text()
+        files = [*ROOT.glob("rectaxis/*/tests/test_*.py"), *ROOT.glob("tests/test_*.py")]
+        there = {
+            f"{(path.parent.parent if path.parent.parent != ROOT else path.parent).name}/{path.stem}" for path in files
+        }
+        names = {name for path in files for name in re.findall(r"def test_(\w+)", path.read_text())}
+        cited = re.findall(r"\*([a-z0-9_]*_[a-z0-9_]*)(…?)\*", said)
+        self.assertGreater(len(cited), 20)
+        lost = [name for name, cut in cited if not any(one.startswith(name) if cut else one == name for one in names)]
+        self.assertEqual(lost + [file for file in re.findall(r"\b(\w+/test_\w+)\b", said) if file not in there], [])
+
 
 class Sizes(unittest.TestCase):
     def test_files_can_be_read_and_no_room_is_most_of_its_house(self):

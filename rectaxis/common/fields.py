@@ -3,6 +3,8 @@
 from typing import Any
 
 from django import forms
+from django.http import HttpRequest
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from alignment.errors import TypedValueError
 from alignment.quantities import parse_typed
@@ -11,6 +13,15 @@ from alignment.quantities import parse_typed
 def without_nul(text: str) -> str:
     """The text without the one character that PostgreSQL cannot keep; no keyboard types it."""
     return text.replace("\x00", "")
+
+
+def way_back(request: HttpRequest, otherwise: str) -> str:
+    """The address of this program that a form's hidden ``next`` names, or else another. Anything can stand there: what is no path from the
+    root would be taken for the name of an address, or lead elsewhere.
+    """
+    after = request.POST.get("next", "")
+    here = after.startswith("/") and url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
+    return after if here else otherwise
 
 
 _DIGITS = 3

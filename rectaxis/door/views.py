@@ -10,10 +10,9 @@ from django.db.models import Q
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_POST
 
-from rectaxis.common.fields import without_nul
+from rectaxis.common.fields import way_back, without_nul
 from rectaxis.common.paging import part_of
 from rectaxis.door.actions.answer_advice import answer_advice
 from rectaxis.door.actions.ask_for_visit import ask_for_visit, settle_request
@@ -71,12 +70,6 @@ def calendar(request: Request, pk: UUID) -> HttpResponse:
     return answer
 
 
-def _back(request: Request, otherwise: str) -> HttpResponse:
-    after = request.POST.get("next", "")
-    safe = url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
-    return redirect(after if after and safe else otherwise)
-
-
 @require_POST
 def advice(request: Request, pk: UUID, place: int) -> HttpResponse:
     """Say what became of a piece of advice."""
@@ -88,7 +81,7 @@ def advice(request: Request, pk: UUID, place: int) -> HttpResponse:
         messages.success(request, "Your answer is kept with the report.")
     except RecordError as error:
         messages.error(request, str(error))
-    return _back(request, reverse("door:fleet", args=[job.vehicle.fleet_id]))
+    return redirect(way_back(request, reverse("door:fleet", args=[job.vehicle.fleet_id])))
 
 
 def ask(request: Request, pk: UUID) -> HttpResponse:
@@ -153,7 +146,7 @@ def settle(request: Request, pk: UUID) -> HttpResponse:
         messages.success(request, "The fleet sees it.")
     except RecordError as error:
         messages.error(request, str(error))
-    return _back(request, reverse("door:waiting"))
+    return redirect(way_back(request, reverse("door:waiting")))
 
 
 @require_POST
@@ -165,4 +158,4 @@ def answer(request: Request, pk: UUID) -> HttpResponse:
         messages.success(request, "The fleet sees it.")
     except RecordError as error:
         messages.error(request, str(error))
-    return _back(request, reverse("door:waiting"))
+    return redirect(way_back(request, reverse("door:waiting")))

@@ -41,7 +41,7 @@ class PersonForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     """A new person who signs in."""
 
     password = forms.CharField(
-        label="Password, at least 10 characters; empty invites by e-mail",
+        label="Password, at least 12 characters; empty invites by e-mail",
         required=False,
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
@@ -102,7 +102,7 @@ class FirstPersonForm(PersonForm):
     """The first person of an empty program: whoever sets it up."""
 
     password = forms.CharField(
-        label="Password, at least 10 characters", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+        label="Password, at least 12 characters", widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
     )
 
     class Meta(PersonForm.Meta):

@@ -12,12 +12,12 @@ from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LogoutView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse_lazy
-from django.utils.http import url_has_allowed_host_and_scheme
+from django.urls import reverse, reverse_lazy
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.common.fields import way_back
 from rectaxis.common.pages import one_form
 from rectaxis.people.access import demand, may_manage
 from rectaxis.people.actions.add_first_person import add_first_person
@@ -62,11 +62,9 @@ def preferences(request: Request) -> HttpResponse:
     form = kind(request.POST or None, instance=request.user)
     if request.method == "POST" and form.is_valid():
         form.save()
-        after = request.POST.get("next", "")
-        if not after:
+        if not request.POST.get("next"):
             messages.success(request, "Preferences are saved.")
-        safe = url_has_allowed_host_and_scheme(after, allowed_hosts={request.get_host()})
-        return HttpResponseRedirect(after) if safe and after else redirect("people:preferences")
+        return redirect(way_back(request, reverse("people:preferences")))
     return render(request, "people/preferences.html", {"form": form}, status=422 if form.errors else 200)
 
 

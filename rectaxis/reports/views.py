@@ -125,6 +125,11 @@ def fleets(request: Request) -> HttpResponse:
 
 
 def _paged(request: Request, table: Table) -> Table:
-    """The table as the address orders and pages it; an odd page is the nearest there is."""
+    """The table as the address orders and pages it; an odd page is the nearest there is, and an odd order none."""
+    sort = table.prefixed_order_by_field
+    if any("." in one for one in request.GET.getlist(sort)):  # which the library takes for a path, as it did once
+        asked = request.GET.copy()
+        asked.pop(sort)
+        request.GET = asked  # type: ignore[assignment] # a copy that may be changed, which nobody does
     RequestConfig(request, paginate={"per_page": A_PAGE, "silent": True}).configure(table)
     return table

@@ -163,7 +163,7 @@ TEMPLATES = [
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "account_login"
@@ -248,6 +248,9 @@ SESSION_COOKIE_HTTPONLY = True
 # Reached by TLS it is never reached without: cookies are not sent in the clear, and browsers are told to remember that for a year.
 _BY_TLS = SITE.startswith("https://")
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = _BY_TLS
+if _BY_TLS:
+    # By these names a browser takes them from this host alone, and by TLS: no other host below the same name sets them.
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-sessionid", "__Host-csrftoken"
 SECURE_HSTS_SECONDS = 31_536_000 if _BY_TLS else 0
 # Whether other hosts below the same name go by TLS is not ours to say.
 SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]

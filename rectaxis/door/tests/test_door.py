@@ -149,6 +149,12 @@ class Door(TestCase):
             f"/asked/questions/{Question.objects.get().pk}/answer/",
             {"answer": "Two axles that fight.", "next": address},
         )
+        for elsewhere in ("abc", "https://else.example/", "//else.example", "http://[", "/\\else.example"):
+            answer = self.client.post(
+                f"/asked/questions/{Question.objects.get().pk}/answer/", {"answer": "It is.", "next": elsewhere}
+            )
+            self.assertRedirects(answer, "/asked/", msg_prefix=elsewhere)
+        self.client.post(f"/asked/questions/{Question.objects.get().pk}/answer/", {"answer": "Two axles that fight."})
         self.client.force_login(self.edda)
         self.assertContains(self.client.get(address), "Two axles that fight.")
 

@@ -410,5 +410,6 @@ class Lists(TestCase):
             "vehicles-page=99999999999999",
             "vehicles-sort=nothing",
             "vehicles-sort=fleet__name",
+            "vehicles-sort=900.0",
         ):
             self.assertEqual(self.client.get(f"/fleets/{fleet.pk}/?{odd}").status_code, 200)

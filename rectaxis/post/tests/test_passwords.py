@@ -52,7 +52,7 @@ class Passwords(TestCase):
         self.assertContains(self.invite(email=""), "Give a password, or an e-mail address", status_code=422)
         self.assertEqual(self.invite().status_code, 302)
         link = self.came()
-        self.assertContains(self.set_at(link, "short"), "at least 10 characters")
+        self.assertContains(self.set_at(link, "short"), "at least 12 characters")
         self.set_at(link)
         self.assertContains(self.set_at(link), "leads nowhere any more")
         signed = self.anybody.post("/sign-in/", {"login": "ilse", "password": GOOD}, follow=True)

@@ -19,7 +19,7 @@ class Command(BaseCommand):
         parser.add_argument("role", choices=[User.Role.TECHNICIAN, User.Role.OFFICE])
 
     def handle(self, *_args: object, **options: str) -> None:
-        password = getpass("Password, at least 10 characters: ")
+        password = getpass("Password, at least 12 characters: ")
         try:
             validate_password(password)
         except ValidationError as error:
