@@ -2,6 +2,7 @@
 minutes.
 """
 
+import importlib
 import os
 import sys
 
@@ -9,73 +10,32 @@ import sys
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+_ALONE = ("trust", "fuzz", "camera", "pictures", "broken", "history", "setting", "solving", "requests")
+"""In this order; each prints, and may answer that something is wrong."""
+_IN_THE_APPLICATION = ("drawing", "pages", "live", "reports", "scale", "open")
+_KNOWN = (*_ALONE, *_IN_THE_APPLICATION)
+_IN = {"camera": ("pictures", "camera"), "open": ("live", "left_open"), "requests": ("anything", "report")}
+"""Where a bench is not the ``report`` of a module of its own name."""
+
+
 def main(words: list[str]) -> int:
-    """Run what is asked for; 2 for a word that is none of ours."""
+    """Run what is asked for; 2 for a word that is none of ours, 1 where something is wrong."""
     unknown = set(words) - set(_KNOWN)
     if unknown:
         print(f"{', '.join(sorted(unknown))}: expected some of {', '.join(_KNOWN)}", file=sys.stderr)
         return 2
     wanted = words or ["solving", "pages", "drawing"]
-    if "trust" in wanted:
-        from bench import trust
-
-        trust.report()
-    if "fuzz" in wanted:
-        from bench import fuzz
-
-        if not fuzz.report():
+    for name in _ALONE:
+        if name in wanted and _run(name) is False:
             return 1
-    if {"camera", "pictures", "broken"} & set(wanted) and not _of_pictures(wanted):
-        return 1
-    if "history" in wanted:
-        from bench import history
-
-        history.report()
-    if "setting" in wanted:
-        from bench import setting
-
-        setting.report()
-    if "solving" in wanted:
-        from bench import solving
-
-        solving.report()
-    if "requests" in wanted:
-        from bench import anything
-
-        if not anything.report():
-            return 1
-    if {"pages", "drawing", "live", "open", "reports", "scale"} & set(wanted):
+    if set(_IN_THE_APPLICATION) & set(wanted):
         _in_the_application(wanted)
     return 0
 
 
-_KNOWN = (
-    "solving",
-    "setting",
-    "pages",
-    "drawing",
-    "live",
-    "open",
-    "reports",
-    "scale",
-    "camera",
-    "history",
-    "trust",
-    "fuzz",
-    "requests",
-    "pictures",
-    "broken",
-)
-
-
-def _of_pictures(wanted: list[str]) -> bool:
-    from bench import broken, pictures
-
-    if "camera" in wanted:
-        pictures.camera()
-    if "pictures" in wanted:
-        pictures.report()
-    return "broken" not in wanted or broken.report()
+def _run(name: str) -> object:
+    module, function = _IN.get(name, (name, "report"))
+    return getattr(importlib.import_module(f"bench.{module}"), function)()
 
 
 def _in_the_application(wanted: list[str]) -> None:
@@ -84,22 +44,11 @@ def _in_the_application(wanted: list[str]) -> None:
 
     django.setup()
     setup_test_environment()
-    from bench import drawing, live, pages, reports, scale
-
     made = setup_databases(verbosity=0, interactive=False)
     try:
-        if "drawing" in wanted:
-            drawing.report()  # first: it empties the database when it is done
-        if "pages" in wanted:
-            pages.report()
-        if "live" in wanted:
-            live.report()
-        if "reports" in wanted:
-            reports.report()
-        if "scale" in wanted:
-            scale.report()
-        if "open" in wanted:
-            live.left_open()
+        for name in _IN_THE_APPLICATION:  # drawing first: it empties the database when it is done
+            if name in wanted:
+                _run(name)
     finally:
         teardown_databases(made, verbosity=0)
 
