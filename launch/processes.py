@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import subprocess
@@ -83,9 +84,16 @@ class Processes:
                 fallen.append(name)
             elif time.monotonic() - self._ended[name] > _AGAIN_S:
                 del self._ended[name]
+                self._clear(process)
                 print(f"The {name} ended with {process.returncode}; it is started again.", flush=True)
                 self._start(name)
         return fallen
+
+    @staticmethod
+    def _clear(process: subprocess.Popen[bytes]) -> None:
+        """End what one that was killed has left behind: processes of its own that hold its port."""
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(process.pid, signal.SIGKILL)
 
     def _stop(self) -> None:
         self._end(self._running.values())
@@ -101,3 +109,5 @@ class Processes:
                 process.wait(_GENTLY_S)
             except subprocess.TimeoutExpired:
                 process.kill()
+                process.wait()
+            Processes._clear(process)

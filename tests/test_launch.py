@@ -67,6 +67,32 @@ class Kept(unittest.TestCase):
         for words in ("The second ended with 0; it is started again.", "The first ended with 7; it is started again."):
             self.assertIn(words, said.getvalue())
 
+    def test_what_a_killed_program_leaves_behind_is_ended_before_it_starts_again(self):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            contextlib.redirect_stdout(io.StringIO()),
+            mock.patch.object(processes, "_AGAIN_S", 0.1),
+        ):
+            left = Path(folder) / "left"
+            leaves = (
+                "import os, subprocess, sys\n"
+                "child = subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(60)'])\n"
+                f"open({str(left)!r}, 'a').write(f'{{child.pid}} ')\n"
+                "os.kill(os.getpid(), 9)"
+            )
+            self.assertEqual(processes.Processes({"web": [sys.executable, "-c", leaves]}, {}).run(lambda: True, lambda: None), -9)
+            children = [int(word) for word in left.read_text().split()]
+            self.assertEqual(len(children), 4)
+            for child in children:
+                self.assertTrue(any(self.gone(child) or time.sleep(0.1) for _ in range(50)), "it runs no more")
+
+    @staticmethod
+    def gone(process):
+        try:
+            return " Z " in Path(f"/proc/{process}/stat").read_text()
+        except OSError:
+            return True
+
     def test_a_second_start_says_where_the_first_one_runs_and_a_lock_ends_with_whoever_held_it(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "serve.running"
