@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-VAR = ROOT / "var"
+VAR = Path(os.environ.get("RECTAXIS_VAR") or ROOT / "var").resolve()
+"""Where everything lies that an installation makes."""
 PYTHON = ROOT / ".venv" / "bin" / "python"
 
 

@@ -80,7 +80,9 @@ class Kept(unittest.TestCase):
                 f"open({str(left)!r}, 'a').write(f'{{child.pid}} ')\n"
                 "os.kill(os.getpid(), 9)"
             )
-            self.assertEqual(processes.Processes({"web": [sys.executable, "-c", leaves]}, {}).run(lambda: True, lambda: None), -9)
+            self.assertEqual(
+                processes.Processes({"web": [sys.executable, "-c", leaves]}, {}).run(lambda: True, lambda: None), -9
+            )
             children = [int(word) for word in left.read_text().split()]
             self.assertEqual(len(children), 4)
             for child in children:

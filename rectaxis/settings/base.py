@@ -230,9 +230,10 @@ USE_I18N = True
 USE_TZ = True
 TIME_ZONE = "UTC"
 
-MEDIA_ROOT = ROOT / "var" / "media"  # photos, handed out by a view that asks who may see them
+VAR = Path(os.environ.get("RECTAXIS_VAR") or ROOT / "var").resolve()
+MEDIA_ROOT = VAR / "media"  # photos, handed out by a view that asks who may see them
 STATIC_URL = "static/"
-STATIC_ROOT = ROOT / "var" / "static"
+STATIC_ROOT = VAR / "static"
 STATICFILES_DIRS = [PACKAGE / "static"]
 STORAGES = {
     "default": {"BACKEND": "rectaxis.record.storage.WholeFiles"},

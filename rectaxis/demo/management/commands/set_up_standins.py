@@ -7,7 +7,6 @@ import json
 import os
 import random
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any, NamedTuple
 
 from django.conf import settings
@@ -44,7 +43,7 @@ class Command(BaseCommand):
         token = os.environ.get("RECTAXIS_STANDIN_TOKEN")
         if not settings.DEMO or not token:
             raise CommandError("This is not the demo: RECTAXIS_DEMO and RECTAXIS_STANDIN_TOKEN are not set.")
-        folder = Path(settings.ROOT) / "var" / "standins"
+        folder = settings.VAR / "standins"
         folder.mkdir(parents=True, exist_ok=True)
         for number, played in enumerate(_all()):
             port, serial = int(options["port"]) + number, f"S-{number + 1:04d}"
