@@ -160,7 +160,7 @@ class Client(threading.Thread):
         Image.new("RGB", (120, 80), colour).save(made, "JPEG")
         answer = self.post(
             f"{at}/photos/",
-            data={"slot": "look/damage"},
+            data={"slot": "arrive/damage"},
             files={"photo": ("a.jpg", made.getvalue(), "image/jpeg")},
         )
         if answer.status_code == httpx.codes.OK:
