@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import random
 import secrets
 import shutil
 import socket
@@ -11,24 +12,32 @@ import subprocess
 from pathlib import Path
 
 from launch import VAR, CannotStartError
-from launch.held import Users
+from launch.held import Users, write_whole
 from launch.packages import postgres_tool
 
-_FIRST_PORT = 54390
+_PORTS = range(20_000, 32_000)
+"""Below those that the system itself takes for what goes out."""
 _READY = "rectaxis-ready"
 
 
-def free_port(first: int) -> int:
-    """The first port from ``first`` on that nothing listens on. Raises CannotStartError when a hundred are taken."""
-    for port in range(first, first + 100):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
+def _is_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def free_port(wanted: int = 0) -> int:
+    """The port that is wanted where nothing listens on it, else any other: by chance, so that a server that is started again finds its own
+    free. Raises CannotStartError when a hundred are taken.
+    """
+    for port in (wanted, *random.sample(_PORTS, 100)):
+        if port and _is_free(port):
             return port
-    raise CannotStartError(f"No free port from {first} to {first + 99} on 127.0.0.1.")
+    raise CannotStartError(f"No free port was found from {_PORTS.start} to {_PORTS.stop - 1} on 127.0.0.1.")
 
 
 class Cluster:
@@ -61,8 +70,10 @@ class Cluster:
             self._make()
         if self._control("status", check=False).returncode == 0:
             return
-        port = free_port(_FIRST_PORT)
-        (self.folder / "port").write_text(str(port))
+        known = self.folder / "port"
+        said = known.read_text().strip() if known.exists() else ""
+        port = free_port(int(said) if said.isdecimal() else 0)
+        write_whole(known, str(port))
         self._boot(port)
 
     def keep_up(self) -> bool:
@@ -109,7 +120,7 @@ class Cluster:
             "initdb", "-D", str(self.data), "-U", "postgres", "--pwfile", str(pwfile), "-A", "scram-sha-256",
             "-E", "UTF8", "--locale=C.UTF-8", *([] if self.durable else ["--no-sync"]),
         )  # fmt: skip
-        port = free_port(_FIRST_PORT)
+        port = free_port()
         self._boot(port)
         try:
             for sql in (
