@@ -20,7 +20,8 @@ from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
 from rectaxis.record.errors import RecordError
-from rectaxis.record.pictures import MOST_PIXELS, Picture, keep_picture
+from rectaxis.record.pictures import Picture, keep_picture
+from rectaxis.record.unpack import MOST_PIXELS
 from rectaxis.reports.sheets import meant
 
 MOST_BYTES, MOST_UNPACKED = 500_000_000, 4_000_000_000

@@ -3,27 +3,27 @@
 from __future__ import annotations
 
 import hashlib
-import io
+import json
+import logging
+import subprocess
+import sys
 import threading
-import warnings
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
-from PIL import Image, ImageOps, UnidentifiedImageError
 
+from rectaxis.record import unpack
 from rectaxis.record.errors import RecordError
 
+log = logging.getLogger(__name__)
+
 MOST_BYTES = 25_000_000
-MOST_PIXELS, MOST_UNPACKED = 80_000_000, 25_000_000
-"""More than any camera's sensor that a person carries; and what is unpacked of it: of a plain JPEG a smaller picture can be, of others the whole."""
 AT_ONCE = 2
-"""So many are unpacked beside each other in a process: each takes up to 4 bytes a pixel, a few times over."""
+"""So many are unpacked beside each other for a web process: each is a program of its own (``unpack.py``), with its own limit of memory."""
 _unpacking = threading.BoundedSemaphore(AT_ONCE)
-LONGEST_SIDE = 1800
-_QUALITY = 82
-_FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 class PictureError(RecordError):
@@ -81,42 +81,28 @@ def written_anew(raw: bytes) -> Picture:
             f"This photo has {len(raw) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB fit. Take it again with a smaller "
             "size set on the camera."
         )
+    with _unpacking:
+        said, data = _unpacked(raw)
+    if "refused" in said:
+        raise PictureError(_REFUSED[str(said["refused"])])
+    return Picture(data, int(said["width"]), int(said["height"]))
+
+
+_REFUSED = {
+    unpack.BOMB: "This picture claims more pixels than a camera takes: it is refused unopened. Send the photo as the camera made it.",
+    unpack.LARGE: f"This picture would unpack to more than {unpack.MOST_UNPACKED // 1_000_000} million pixels: it is refused. Send the photo as the "
+    "camera made it, or take it with a smaller size set.",
+    unpack.NONE: "This file is not a photo that can be read: expected a JPEG, PNG or WebP picture.",
+}  # fmt: skip
+
+
+def _unpacked(raw: bytes) -> tuple[dict[str, Any], bytes]:
+    """What the program that unpacks says, and the picture. One that did not come to an end could not read it."""
+    command = [sys.executable, "-I", unpack.__file__]
     try:
-        with _unpacking, warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            return _shrunk(raw)
-    except Image.DecompressionBombError:
-        raise PictureError(_BOMB) from None
-    except (UnidentifiedImageError, OSError, SyntaxError) as error:
-        raise PictureError(
-            "This file is not a photo that can be read: expected a JPEG, PNG or WebP picture."
-        ) from error
-
-
-_BOMB = (
-    "This picture claims more pixels than a camera takes: it is refused unopened. Send the photo as the camera made it."
-)
-_LARGE = (
-    f"This picture would unpack to more than {MOST_UNPACKED // 1_000_000} million pixels: it is refused unopened. Send the photo as the camera made it, "
-    "or take it with a smaller size set."
-)
-
-
-def _shrunk(raw: bytes) -> Picture:
-    with Image.open(io.BytesIO(raw), formats=_FORMATS) as picture:
-        # Known from the header, before anything is unpacked.
-        if picture.width * picture.height > MOST_PIXELS:
-            raise PictureError(_BOMB)
-        whole = picture.width * picture.height
-        picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
-        # One that was written coarse to fine is held whole however small it is asked for.
-        unpacked = whole if picture.info.get("progressive") else picture.width * picture.height
-        if unpacked > MOST_UNPACKED:
-            raise PictureError(_LARGE)
-        upright = ImageOps.exif_transpose(picture).convert("RGB")
-    # A writer would carry comments and profiles over from what it was opened with.
-    upright.info.clear()
-    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
-    out = io.BytesIO()
-    upright.save(out, "JPEG", quality=_QUALITY, optimize=True)
-    return Picture(out.getvalue(), upright.width, upright.height)
+        done = subprocess.run(command, input=raw, capture_output=True, timeout=2 * unpack.SECONDS, check=True)
+        said, _, data = done.stdout.partition(b"\n")
+        return json.loads(said), data
+    except (subprocess.SubprocessError, ValueError) as error:
+        log.warning("a photo could not be unpacked: %s", error)
+        return {"refused": unpack.NONE}, b""

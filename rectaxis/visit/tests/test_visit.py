@@ -1,8 +1,14 @@
 """What a visit keeps besides readings: photos, marks, pauses, ends, corrections, looks repeated, and its papers."""
 
 import io
+import json
 import struct
+import subprocess
+import sys
+import tempfile
 import zlib
+from pathlib import Path
+from unittest.mock import patch
 
 from django.core.exceptions import PermissionDenied
 from django.core.files.storage import default_storage
@@ -21,11 +27,13 @@ from rectaxis.demo.extras import drawn_photo
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
+from rectaxis.record import unpack
 from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Entry, Job, Mark, Photo, Seal
-from rectaxis.record.pictures import LONGEST_SIDE, PictureError, written_anew
+from rectaxis.record.pictures import PictureError, written_anew
 from rectaxis.record.slot import AIM, DAMAGE, LEAN, Phase, Scale, of_damage
 from rectaxis.record.snapshot import is_runout
+from rectaxis.record.unpack import LONGEST_SIDE
 from rectaxis.stages.history import history_of
 from rectaxis.stages.rig import bar_said
 from rectaxis.visit.actions.add_photo import add_photo
@@ -92,6 +100,25 @@ class Pictures(TestCase):
         ):
             with self.assertRaisesRegex(PictureError, words):
                 written_anew(raw)
+
+    def test_a_file_that_takes_the_memory_or_kills_the_program_that_unpacks_it_is_refused_and_nothing_else_comes_to_harm(
+        self,
+    ):
+        png = io.BytesIO()
+        Image.new("RGB", (5_900, 4_200)).save(png, "PNG")
+        little = f"import sys; sys.path.insert(0, {str(Path(unpack.__file__).parent)!r}); import unpack; unpack.MEMORY = 200_000_000; unpack.main()"
+        done = subprocess.run([sys.executable, "-c", little], input=png.getvalue(), capture_output=True, check=True)
+        self.assertEqual(json.loads(done.stdout.partition(b"\n")[0]), {"refused": unpack.LARGE})
+        with tempfile.NamedTemporaryFile("w", suffix=".py") as killer:
+            killer.write("import os; os.kill(os.getpid(), 9)")
+            killer.flush()
+            with (
+                patch.object(unpack, "__file__", killer.name),
+                self.assertLogs("rectaxis.record.pictures", "WARNING"),
+                self.assertRaisesRegex(PictureError, "not a photo that can be read"),
+            ):
+                written_anew(jpeg())
+        self.assertEqual(written_anew(jpeg(60, 30)).width, 60)
 
 
 class Keeping(TestCase):
