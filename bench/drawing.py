@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import statistics
+import time
 from collections.abc import Callable
 from urllib.parse import urlsplit
 
@@ -24,7 +25,7 @@ _FRAMES = """() => { window.frames_ = []; let last = performance.now();
   const step = (now) => { window.frames_.push(now - last); last = now; window.counting_ = requestAnimationFrame(step); };
   window.counting_ = requestAnimationFrame(step); }"""
 _STOP = "() => { cancelAnimationFrame(window.counting_); return window.frames_.slice(2); }"
-_MOVES = 240
+_MOVES, _SLOWER = 240, 4
 _MOST_KB = 300
 
 
@@ -64,7 +65,20 @@ class Drawing(BrowserTestCase):
         dragged = self.frames(page, drag)
         print(f"dragging a beam on six axles, {len(page.locator('[data-ruler]').all())} scales: "
               f"{self.say(dragged)}; an empty page in the same run: {self.say(still)}")  # fmt: skip
+        self.slowed(page, job, drag)
         self.weigh(job)
+
+    def slowed(self, page: Far, job: Job, drag: Callable[[], object]) -> None:
+        """The same on a machine that is four times slower, as a tablet is; and how long the page takes there once it has all files."""
+        page.context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": _SLOWER})
+        print(f"the same, {_SLOWER} times slower: {self.say(self.frames(page, drag))}")
+        times = []
+        for _ in range(5):
+            started = time.perf_counter()
+            page.goto(f"/jobs/{job.pk}/read/?setup=1")
+            page.wait_for_selector("[data-saved][data-ready]")
+            times.append(time.perf_counter() - started)
+        print(f"ready to be typed in, there, its files kept: {statistics.median(times):.2f} s (aim: 2)")
 
     @staticmethod
     def frames(page: Far, work: Callable[[], object]) -> list[float]:
