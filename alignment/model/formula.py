@@ -213,18 +213,30 @@ class _Waves:
 
 
 class _Others:
-    """Terms of their own form over the rows (m,) and columns (n,) of a sheet; sums that several take are worked out once."""
+    """Terms of their own form over the rows (m,) and columns (n,) of a sheet. Sums that several take are worked out once, and so is a term
+    that stands in several rows: a wheel's camber stands in each row of its runout.
+    """
 
     def __init__(self, formulas: Sequence[Formula], place: dict[int, int], columns: int) -> None:
         sums: dict[Argument, int] = {}
-        self._terms: list[tuple[int, Term, list[int]]] = []
+        terms: dict[tuple[Term, tuple[int, ...]], list[int]] = {}
         for row, formula in enumerate(formulas):
             for term, inputs in formula.others:
-                self._terms.append((row, term, [sums.setdefault(one.sum, len(sums)) for one in inputs]))
+                taken = tuple(sums.setdefault(one.sum, len(sums)) for one in inputs)
+                terms.setdefault((term, taken), []).append(row)
+        self._terms = list(terms)
         self._sums = np.zeros((len(sums), columns))
         for argument, number in sums.items():
             for a, index in argument:
                 self._sums[number, place[index]] += a
+        # Row by row of a term: which row, and which of the terms' values belongs to it; and the same of each slope.
+        self._rows = np.array([row for rows in terms.values() for row in rows], dtype=int)
+        self._values = np.array([number for number, rows in enumerate(terms.values()) for _ in rows], dtype=int)
+        begins = np.cumsum([0, *(len(taken) for _, taken in self._terms)])
+        slopes = [(row, number, begin + way) for (_, taken), rows, begin in zip(self._terms, terms.values(), begins, strict=False)
+                  for row in rows for way, number in enumerate(taken)]  # fmt: skip
+        self._spots = np.array([row * len(sums) + number for row, number, _ in slopes], dtype=int)
+        self._slopes = np.array([at for _, _, at in slopes], dtype=int)
 
     def __bool__(self) -> bool:
         return bool(self._terms)
@@ -232,15 +244,13 @@ class _Others:
     def add(self, y: Array, values: Array, jacobian: Array | None = None) -> None:
         """Add the terms to the rows' values, and their slopes to the Jacobian where there is one."""
         taken = (self._sums @ y).tolist()
-        slopes = None if jacobian is None else np.zeros((len(values), len(taken)))
-        for row, term, inputs in self._terms:
-            value, by_input = term(tuple([taken[number] for number in inputs]))
-            values[row] += value
-            if slopes is not None:
-                for number, slope in zip(inputs, by_input, strict=True):
-                    slopes[row, number] += slope
-        if jacobian is not None and slopes is not None:
-            jacobian += np.clip(slopes, -_LARGEST, _LARGEST) @ self._sums
+        found = [term(tuple([taken[number] for number in inputs])) for term, inputs in self._terms]
+        values += np.bincount(self._rows, np.array([value for value, _ in found])[self._values], len(values))
+        if jacobian is not None:
+            slopes = np.array([slope for _, by_input in found for slope in by_input])[self._slopes]
+            shape = len(values), len(taken)
+            spread = np.bincount(self._spots, slopes, shape[0] * shape[1]).reshape(shape)
+            jacobian += np.clip(spread, -_LARGEST, _LARGEST) @ self._sums
 
 
 class Sheet:

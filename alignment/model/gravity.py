@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from alignment.model.formula import Formula, Input
 from alignment.model.rigid import Vector, dot, spin_axis, steering_axis, up_moves, up_on
@@ -45,17 +46,28 @@ def camber(layout: Layout, ground: Ground, axle: int, side: str) -> Formula:
     own = ((1.0, layout.camber(axle, side)),)
     if stands_level(layout, ground):
         return Formula().plus(((DEG, own[0][1]),))
-    sign = side_sign(side)
+    return Formula().own(
+        _Camber(side_sign(side), ground),
+        Input(own),
+        Input(layout.toe(axle, side), secondary=True),
+        *tilt_inputs(layout),
+    )
 
-    def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
-        roll, pitch = tilt(ground, x[2:])
-        axis, by_camber, by_toe = spin_axis(x[0], x[1], sign)
+
+@dataclass(frozen=True)
+class _Camber:
+    """Camber against gravity of a wheel on one side: of one wheel it is the same in all rows."""
+
+    sign: float
+    ground: Ground
+
+    def __call__(self, x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
+        roll, pitch = tilt(self.ground, x[2:])
+        axis, by_camber, by_toe = spin_axis(x[0], x[1], self.sign)
         up = up_on(roll, pitch)
         value, slope = dip(axis, up)
         moves = [slope * dot(axis, by) for by in up_moves(roll, pitch)] if x[2:] else []
         return value, (slope * dot(by_camber, up), slope * dot(by_toe, up), *moves)
-
-    return Formula().own(term, Input(own), Input(layout.toe(axle, side), secondary=True), *tilt_inputs(layout))
 
 
 def steering(layout: Layout, ground: Ground, axle: int, side: str, angle: str) -> Formula:
