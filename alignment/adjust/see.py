@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
-from alignment.adjust.effects import change_for, unknowns_moved
+from alignment.adjust.effects import change_for
 from alignment.model.state import LEVEL, Layout, State
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.readings import KINDS, Reading
@@ -46,20 +46,14 @@ def state_after(state: State, effects: Iterable[Mapping[str, float]]) -> State:
     return moved
 
 
-def depends_on(vehicle: Vehicle, datum: Datum, reading: Reading, effects: Iterable[Mapping[str, float]]) -> bool:
-    """Whether a move with one of some effects changes what a reading shows: if so the reading is out of date."""
-    shown = _shown(vehicle, datum, reading.data["kind"], json.dumps(reading.data))
-    return not all(shown.isdisjoint(_moved(vehicle, datum, tuple(effect.items()))) for effect in effects)
-
-
-@lru_cache(maxsize=1024)
-def _moved(vehicle: Vehicle, datum: Datum, effect: tuple[tuple[str, float], ...]) -> frozenset[str]:
-    return unknowns_moved(vehicle, datum, dict(effect))
+def unknowns_shown(vehicle: Vehicle, datum: Datum, reading: Reading) -> frozenset[str]:
+    """The names of the unknowns that a reading shows: where a move changes one of them (``unknowns_moved``) it is out of date."""
+    return _shown(vehicle, datum, reading.data["kind"], json.dumps(reading.data))
 
 
 @lru_cache(maxsize=4096)
 def _shown(vehicle: Vehicle, datum: Datum, kind: str, data: str) -> frozenset[str]:
-    """The names of the unknowns that a reading shows. While a vehicle is set this is asked for every number before every move."""
+    """While a vehicle is set this is asked for every number before every move."""
     reading, layout = KINDS[kind](json.loads(data)), Layout(vehicle, datum)
     reading.declare(layout)
     rows = reading.predict(State(layout, ground=LEVEL))

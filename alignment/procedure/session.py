@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
-from alignment.adjust.effects import disturbed
-from alignment.adjust.see import depends_on
+from alignment.adjust.effects import disturbed, unknowns_moved
+from alignment.adjust.see import unknowns_shown
 from alignment.estimate.solve import Estimate
 from alignment.judge.results import quantity_of
 from alignment.judge.runout import ClampError, in_doubt, judge_clamp
 from alignment.judge.verdict import Rule
 from alignment.model.vehicle import Datum, Vehicle
 from alignment.procedure.station import LookedAt, Station
-from alignment.readings import KINDS, Reading
+from alignment.readings import KINDS
 
 Values = Mapping[str, Mapping[str, float]]
 """Numbers read, by a station's slot and then by its field."""
@@ -109,18 +109,26 @@ def carried_clamps(
     return made
 
 
-def still_valid(
-    vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float], moved: Iterable[Mapping[str, float]]
-) -> bool:
-    """Whether a station's earlier numbers still hold after moves, each given by its effect by path.
+def unknowns_told(
+    vehicle: Vehicle, datum: Datum, station: Station, values: Mapping[str, float]
+) -> frozenset[str] | None:
+    """The names of the unknowns that a station's numbers tell; None while there are too few of them.
 
-    After a camber or a caster was moved, that wheel's toe and sweep are to be read again.
+    The numbers hold as long as nothing moves one of these (``unknowns_changed``).
     """
     reading = station.with_values(values)
-    if reading is None:
-        return False
-    made: Reading = KINDS[reading["kind"]]({"phase": "before", **reading})
-    return not depends_on(vehicle, datum, made, map(disturbed, moved))
+    return (
+        None
+        if reading is None
+        else unknowns_shown(vehicle, datum, KINDS[reading["kind"]]({"phase": "before", **reading}))
+    )
+
+
+def unknowns_changed(vehicle: Vehicle, datum: Datum, effect: Mapping[str, float]) -> frozenset[str]:
+    """The names of the unknowns that a move with an effect by path changes, or leaves uncertain: after a camber or a caster was moved, that
+    wheel's toe and sweep are to be read again.
+    """
+    return unknowns_moved(vehicle, datum, disturbed(effect))
 
 
 _TOLD_BY_A_SWEEP = frozenset(("caster_deg", "sai_deg", "included_deg", "cross_caster_deg", "cross_sai_deg",

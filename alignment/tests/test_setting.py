@@ -8,11 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from alignment.adjust.advice import advise
+from alignment.adjust.effects import unknowns_moved
 from alignment.adjust.hardware import hardware_of
 from alignment.adjust.hold import aim_in_the_air, carried_over
 from alignment.adjust.learning import Belief, Learned, Moved
 from alignment.adjust.reach import reach_of, say_cannot, say_what_adjusts
-from alignment.adjust.see import depends_on, must_show, state_after
+from alignment.adjust.see import must_show, state_after, unknowns_shown
 from alignment.adjust.standing import Made, Moment, Standing, result_changes
 from alignment.adjust.wishes import STRAIGHT_DEG, Wishes
 from alignment.estimate.solve import Estimate
@@ -20,7 +21,7 @@ from alignment.judge.verdict import Rule, judge
 from alignment.model.state import DEG
 from alignment.model.vehicle import SIDES, default_datum
 from alignment.procedure.kit import kit, kit_codes
-from alignment.procedure.session import clamps, readings, still_valid
+from alignment.procedure.session import clamps, readings, unknowns_changed, unknowns_told
 from alignment.procedure.walk import stops
 from alignment.readings import KINDS
 from alignment.simulate.technicians import GARAGE, Yard, follow_advice, turn_a_bit
@@ -265,18 +266,23 @@ class Learning(unittest.TestCase):
         self.assertLessEqual(each, 0.5 * usual)
 
 
+def reaches(effect, reading):
+    """Whether a move changes what a reading shows."""
+    return bool(unknowns_moved(VAN, DATUM, effect) & unknowns_shown(VAN, DATUM, reading))
+
+
 class OutOfDate(unittest.TestCase):
     def test_turning_the_rear_puts_its_own_scales_out_of_date_and_not_the_fronts(self):
         turned = {"axles/2/left/toe_deg": 0.1}
-        self.assertTrue(depends_on(VAN, DATUM, flags(2, 0, 0), [turned]))
-        self.assertFalse(depends_on(VAN, DATUM, flags(1, 0, 0), [turned]))
-        self.assertTrue(depends_on(VAN, DATUM, toe_scales(2, 0, 0), [turned]))
+        self.assertTrue(reaches(turned, flags(2, 0, 0)))
+        self.assertFalse(reaches(turned, flags(1, 0, 0)))
+        self.assertTrue(reaches(turned, toe_scales(2, 0, 0)))
 
     def test_camber_puts_its_own_gauge_out_of_date_and_no_toe(self):
         leaned = {"axles/1/left/camber_deg": 0.2}
-        self.assertTrue(depends_on(VAN, DATUM, reading("camber", 1, side="left", deg=0.0), [leaned]))
-        self.assertFalse(depends_on(VAN, DATUM, reading("camber", 1, side="right", deg=0.0), [leaned]))
-        self.assertFalse(depends_on(VAN, DATUM, toe_scales(1, 0, 0), [leaned]))
+        self.assertTrue(reaches(leaned, reading("camber", 1, side="left", deg=0.0)))
+        self.assertFalse(reaches(leaned, reading("camber", 1, side="right", deg=0.0)))
+        self.assertFalse(reaches(leaned, toe_scales(1, 0, 0)))
 
     def test_a_change_reaches_what_follows_by_definition(self):
         layout = solved(toe_scales(1, 0, 0)).layout
@@ -374,7 +380,7 @@ class Sessions(unittest.TestCase):
         self.values({})
         toe = next(s for s in self.stations if s.slot == "toe_scales/1")
         read = {"left_mm": 1.0, "right_mm": 1.0}
-        self.assertTrue(still_valid(VAN, DATUM, toe, read, [{"axles/2/left/toe_deg": 0.1}]))
-        self.assertFalse(
-            still_valid(VAN, DATUM, toe, read, [{"axles/2/left/toe_deg": 0.1}, {"axles/1/left/toe_deg": 0.1}])
-        )
+        told = unknowns_told(VAN, DATUM, toe, read)
+        self.assertTrue(told.isdisjoint(unknowns_changed(VAN, DATUM, {"axles/2/left/toe_deg": 0.1})))
+        self.assertFalse(told.isdisjoint(unknowns_changed(VAN, DATUM, {"axles/1/left/toe_deg": 0.1})))
+        self.assertIsNone(unknowns_told(VAN, DATUM, toe, {"left_mm": 1.0}))

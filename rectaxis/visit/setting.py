@@ -5,6 +5,7 @@ It takes readings, moves and decisions in the server's order and asks the core; 
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Collection
 from functools import cached_property
 
@@ -42,6 +43,8 @@ class Setting:
         self.snapshot, self.journal = readings.snapshot, readings.journal
         self.by_id: dict[str, Hardware] = {one.id: one for one in readings.hardware}
         self._at: dict[Until, PhaseResults] = {}
+        self._spoilers: dict[tuple[str, tuple[tuple[str, float], ...]], list[int] | None] = {}
+        self._scales: dict[tuple[str, str], tuple[list[Entry], list[int]]] = {}
 
     @cached_property
     def _typed(self) -> dict[str, list[Entry]]:
@@ -61,31 +64,56 @@ class Setting:
         """The newest numbers of a station that no later move has put out of date, as they were before a move, or are now."""
         found: dict[str, float] = {}
         oldest: int | None = None
+        means = self.readings.means(Phase.BEFORE).get(station.slot, {})
         for field in station.fields:
             entry = self._newest(station, field, until)
             if entry is None and field in station.needed:
                 return {}
             if entry is None or entry.value is None:
                 continue
-            looked = entry.slot.startswith(_READ_BEFORE)
-            mean = self.readings.mean(Phase.BEFORE, station, field) if looked else None
+            mean = means.get(field) if entry.slot.startswith(_READ_BEFORE) else None
             found[field] = entry.value if mean is None else mean.value
             oldest = entry.sequence if oldest is None else min(oldest, entry.sequence)
-        since = [
-            m.effect for m in self.moves
-            if oldest is not None and m.sequence > oldest and (until is None or m.sequence < until)
-        ]  # fmt: skip
-        valid = session.still_valid(self.snapshot.vehicle, self.snapshot.datum, station, found, since)
-        return found if valid else {}
+        if oldest is None:
+            return {}
+        spoilt = self._spoilt(station, found)
+        holds = spoilt is not None and not any(oldest < at and (until is None or at < until) for at in spoilt)
+        return found if holds else {}
+
+    def _spoilt(self, station: Station, values: dict[str, float]) -> list[int] | None:
+        """The places in the order of the moves that put such numbers of a station out of date; None while the numbers are too few."""
+        key = (station.slot, tuple(values.items()))
+        if key not in self._spoilers:
+            told = session.unknowns_told(self.snapshot.vehicle, self.snapshot.datum, station, values)
+            moves = zip(self.moves, self._changed, strict=True)
+            self._spoilers[key] = (
+                None if told is None else [move.sequence for move, moved in moves if not told.isdisjoint(moved)]
+            )
+        return self._spoilers[key]
+
+    @cached_property
+    def _changed(self) -> list[frozenset[str]]:
+        """The names of the unknowns that each move changed."""
+        vehicle, datum = self.snapshot.vehicle, self.snapshot.datum
+        return [session.unknowns_changed(vehicle, datum, move.effect) for move in self.moves]
 
     def _newest(self, station: Station, field: str, until: Until) -> Entry | None:
         """The newest number of one scale: read before, or while setting."""
-        before = self.journal.entry(scale(Phase.BEFORE, station, field))
-        typed = list(self._typed.get(str(scale(Phase.SET, station, field)), ()))
-        if before is not None and before.value is not None:
-            typed.append(before)
-        earlier = [entry for entry in typed if until is None or entry.sequence < until]
-        return max(earlier, key=lambda entry: entry.sequence, default=None)
+        entries, places = self._read_at(station, field)
+        last = len(places) if until is None else bisect_left(places, until)
+        return entries[last - 1] if last else None
+
+    def _read_at(self, station: Station, field: str) -> tuple[list[Entry], list[int]]:
+        """Every number of one scale, the oldest first, and its places in the order."""
+        key = (station.slot, field)
+        if key not in self._scales:
+            before = self.journal.entry(scale(Phase.BEFORE, station, field))
+            read = list(self._typed.get(str(scale(Phase.SET, station, field)), ()))
+            if before is not None and before.value is not None:
+                read.append(before)
+            read.sort(key=lambda entry: entry.sequence)
+            self._scales[key] = (read, [entry.sequence for entry in read])
+        return self._scales[key]
 
     @cached_property
     def lifted(self) -> Entry | None:
