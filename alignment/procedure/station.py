@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from alignment.judge.verdict import COVERAGE
@@ -128,6 +129,12 @@ def spread(entry: float | Mapping[str, float], distance_mm: float, looks: int = 
     return math.sqrt(sum(part * part for part in parts))
 
 
+@lru_cache(maxsize=1024)
+def _needed(kind: type[Reading], fields: tuple[str, ...]) -> tuple[str, ...]:
+    spare = {name for group in kind.TOGETHER for name in group}
+    return tuple(path for path in fields if path not in spare)
+
+
 @dataclass(frozen=True)
 class Station:
     """A reading to take. ``fields`` are paths within it of the numbers to read, in walking order.
@@ -182,8 +189,7 @@ class Station:
     @property
     def needed(self) -> tuple[str, ...]:
         """The fields without which there is no reading; the others are read all together or not at all."""
-        spare = {name for group in self.kind.TOGETHER for name in group}
-        return tuple(path for path in self.fields if path not in spare)
+        return _needed(self.kind, self.fields)
 
     def sides(self, path: str) -> tuple[str, str]:
         """What lies above and below zero on the scale of one number: ("toe-in", "toe-out"); empty on a one-sided scale."""

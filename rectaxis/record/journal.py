@@ -11,6 +11,8 @@ from rectaxis.record.slot import SEALED, Phase, Slot
 _SHOWN = ("job", "slot", "typed", "value", "sequence", "at", "by__username", "by__first_name", "by__last_name")
 """What pages show of an entry: a job has hundreds, and each column costs."""
 
+_NUMBER = ("job", "slot", "value", "sequence")
+
 
 class Journal:
     """What was added to a job, in the server's order."""
@@ -45,7 +47,7 @@ class Journal:
 
     def numbers(self, phase: Phase, since: int = 0) -> list[Entry]:
         """Everything that counted when it was typed in a phase, superseded and emptied too, the oldest first."""
-        typed = Entry.objects.filter(job=self.job, counts=True, slot__startswith=f"{phase}/")
+        typed = Entry.objects.filter(job=self.job, counts=True, slot__startswith=f"{phase}/").only(*_NUMBER)
         return list(typed.filter(sequence__gt=since).order_by("sequence"))
 
     @cached_property

@@ -44,6 +44,7 @@ class Setting:
         self.by_id: dict[str, Hardware] = {one.id: one for one in readings.hardware}
         self._at: dict[Until, PhaseResults] = {}
         self._spoilers: dict[tuple[str, tuple[tuple[str, float], ...]], list[int] | None] = {}
+        self._changes: dict[tuple[tuple[str, float], ...], dict[str, float]] = {}
         self._scales: dict[tuple[str, str], tuple[list[Entry], list[int]]] = {}
 
     @cached_property
@@ -229,8 +230,15 @@ class Setting:
         ]
         return before.after(history, self.results().estimates)
 
+    def changes(self, move: Move) -> dict[str, float]:
+        """By how much a move changed each result that it changed, as its effect says; rods are turned back and forth by the same."""
+        effect = tuple(move.effect.items())
+        if effect not in self._changes:
+            self._changes[effect] = result_changes(self.results().solution.layout, move.effect)
+        return self._changes[effect]
+
     def _moved(self, move: Move) -> Moved:
-        changes = result_changes(self.results().solution.layout, move.effect)
+        changes = self.changes(move)
         earlier = [m for m in self.moves if m.adjuster == move.adjuster and m.sequence < move.sequence]
         one = self.by_id.get(move.adjuster)
         if one is None or not one.PLAY or not earlier:

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from alignment.adjust.hardware import Hardware
-from alignment.adjust.standing import result_changes
 from alignment.judge.results import PhaseResults
 from alignment.procedure import session
 from alignment.procedure.cautions import Circumstances
@@ -91,8 +90,7 @@ class Visit:
 
     def changed_paths(self) -> frozenset[str]:
         """The results' paths that a move has changed."""
-        layout = self.setting.results().solution.layout
-        changes = [result_changes(layout, move.effect) for move in self.journal.moves]
+        changes = [self.setting.changes(move) for move in self.journal.moves]
         return frozenset(path for change in changes for path, by in change.items() if by)
 
     def moves_said(self) -> list[tuple[str, Move]]:
