@@ -124,6 +124,11 @@ class Plan:
     sides: tuple[str, str] = SIDES
     names_x: float = 0.0
 
+    @property
+    def alone(self) -> Plan:
+        """The vehicle and its lines, without scales and tools."""
+        return replace(self, rulers=(), pieces=(), shapes=(), tool_words=(), beams=())
+
 
 @dataclass(frozen=True)
 class VehicleLook:

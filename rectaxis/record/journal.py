@@ -68,7 +68,9 @@ class Journal:
 
     @cached_property
     def sightings(self) -> list[Sighting]:
-        """What pictures told, the oldest first."""
+        """What pictures told, the oldest first; where no kit takes any there is nothing to be asked for."""
+        if not self.job.rig.get("seen"):
+            return []
         return list(Sighting.objects.filter(job=self.job).select_related("by"))
 
     @cached_property

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from django.db.models import Q
+
 from rectaxis.devices.models import Device
 from rectaxis.record.models import Job
 
@@ -11,7 +13,10 @@ WITH_ACCESSORIES = {"look": "probe", "prove": "sensor_reset"}
 
 def devices_of(job: Job) -> list[Device]:
     """The paired devices of its kits; none once its record is closed."""
-    return [] if job.closed else list(Device.objects.filter(kit__in=job.kits, unpaired=False))
+    if job.closed:
+        return []
+    further = Job.further_kits.through.objects.filter(job=job.pk).values("kit")
+    return list(Device.objects.filter(Q(kit=job.kit_id) | Q(kit__in=further), unpaired=False))
 
 
 def accessories_of(job: Job) -> list[Device]:

@@ -32,7 +32,7 @@ Until = int | None
 """A place in the record's order: just before it, or now."""
 
 
-_READ_BEFORE = f"{Phase.BEFORE}/"
+_READ_BEFORE, _READ_WHILE_SETTING = f"{Phase.BEFORE}/", f"{Phase.SET}/"
 
 
 class Setting:
@@ -54,6 +54,8 @@ class Setting:
         What was emptied was mistyped: it teaches nothing.
         """
         found: dict[str, list[Entry]] = {}
+        if not any(slot.startswith(_READ_WHILE_SETTING) for slot in self.journal.entries):
+            return found
         for entry in self.journal.numbers(Phase.SET):
             if entry.value is None:
                 found.pop(entry.slot, None)

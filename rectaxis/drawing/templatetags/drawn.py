@@ -1,0 +1,25 @@
+"""Parts of drawings that are made once for what they show."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from functools import lru_cache
+
+from django import template
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString, mark_safe
+
+register = template.Library()
+
+
+@register.simple_tag
+def drawn(name: str, **given: Hashable) -> SafeString:
+    """A template of what is given alone, all of it frozen. After a number is saved most scales and strips of a page are as they were: those
+    are taken as they were made before, in this request or another.
+    """
+    return _rendered(name, tuple(given.items()))
+
+
+@lru_cache(maxsize=4096)
+def _rendered(name: str, given: tuple[tuple[str, Hashable], ...]) -> SafeString:
+    return mark_safe(render_to_string(name, dict(given)))  # noqa: S308 - it was escaped as it was rendered
