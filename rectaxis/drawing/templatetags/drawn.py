@@ -20,6 +20,6 @@ def drawn(name: str, **given: Hashable) -> SafeString:
     return _rendered(name, tuple(given.items()))
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=12_000)
 def _rendered(name: str, given: tuple[tuple[str, Hashable], ...]) -> SafeString:
     return mark_safe(render_to_string(name, dict(given)))  # noqa: S308 - it was escaped as it was rendered
