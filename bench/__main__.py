@@ -12,7 +12,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 _ALONE = ("trust", "fuzz", "camera", "pictures", "broken", "history", "setting", "solving", "requests", "kills", "many")
 """In this order; each prints, and may answer that something is wrong."""
-_IN_THE_APPLICATION = ("drawing", "pages", "live", "reports", "scale", "open")
+_IN_THE_APPLICATION = ("drawing", "pages", "live", "reports", "scale", "backups", "open")
 _KNOWN = (*_ALONE, *_IN_THE_APPLICATION)
 _IN = {"camera": ("pictures", "camera"), "open": ("live", "left_open"), "requests": ("anything", "report")}
 """Where a bench is not the ``report`` of a module of its own name."""

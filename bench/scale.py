@@ -169,7 +169,7 @@ def report() -> None:
     grow(A_FLEET, vehicles - A_FLEET)
     visits = vehicles * VISITS
     print(
-        f"{vehicles:,} vehicles, {visits:,} visits, {visits * ENTRIES:,} entries made in {time.perf_counter() - started:.0f} s, {_size()}",
+        f"{vehicles:,} vehicles, {visits:,} visits, {visits * ENTRIES:,} entries made in {time.perf_counter() - started:.0f} s, {size()}",
         flush=True,
     )
     slow = []
@@ -187,7 +187,7 @@ def report() -> None:
     )
 
 
-def _size() -> str:
+def size() -> str:
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_size_pretty(pg_database_size(current_database()))")
         return str(cursor.fetchone()[0])

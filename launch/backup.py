@@ -64,19 +64,19 @@ def restore(cluster: Cluster, media: Path, secret: Path, folder: Path) -> str:
     """
     _check(folder)
     name, stamp = _name(cluster), f"{dt.datetime.now():%Y%m%d_%H%M%S}"  # noqa: DTZ005 - as above
-    fresh, aside = f"{name}_{stamp}_new", media.with_name(f"{media.name}.{stamp}.new")
+    fresh, before = f"{name}_{stamp}_new", f"{name}_before_{stamp}"
+    aside = media.with_name(f"{media.name}.{stamp}.new")
     _sql(cluster, f'CREATE DATABASE "{fresh}"')
     try:
         _tool(cluster, "pg_restore", "--no-owner", "--exit-on-error", "--dbname", fresh, str(folder / DUMP))
         with tarfile.open(folder / FILES) as tar:
             tar.extractall(aside, filter="data")
+        # One after the other in one transaction: whatever happens, there is a database of that name.
+        _sql(cluster, f'ALTER DATABASE "{name}" RENAME TO "{before}"; ALTER DATABASE "{fresh}" RENAME TO "{name}"')
     except (CannotStartError, OSError, tarfile.TarError) as error:
         _sql(cluster, f'DROP DATABASE "{fresh}"')
         shutil.rmtree(aside, ignore_errors=True)
         raise CannotStartError(f"The backup could not be put in place, and nothing was changed: {error}") from None
-    before = f"{name}_before_{stamp}"
-    # One after the other in one transaction: whatever happens, there is a database of that name.
-    _sql(cluster, f'ALTER DATABASE "{name}" RENAME TO "{before}"; ALTER DATABASE "{fresh}" RENAME TO "{name}"')
     kept = [f"the database as {before}"]
     for path, new in ((media, aside / "media"), (secret, None)):
         if path.exists():

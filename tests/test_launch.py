@@ -270,6 +270,15 @@ class Backups(unittest.TestCase):
                 secret.write_text("second")
                 self.spoiled_ones_are_refused(made, lambda bad: backup.restore(one, media, secret, bad))
                 self.assertEqual(self.sql(one, "SELECT count(*) FROM visit"), [(10,)])
+                with (
+                    psycopg.connect(one.url),
+                    self.assertRaisesRegex(CannotStartError, "(?s)nothing was changed.*other users"),
+                ):
+                    backup.restore(one, media, secret, made)
+                self.assertEqual(
+                    self.sql(one, "SELECT count(*) FROM pg_database WHERE datname LIKE 'rectaxis%'"), [(1,)]
+                )
+                self.assertEqual([path.name for path in folder.glob("media*")], ["media"])
                 said = backup.restore(one, media, secret, made)
                 self.assertEqual(
                     self.sql(one, "SELECT count(*), sum(n), max(said) FROM visit"), [(500, 125250, "typed 99")]
