@@ -26,7 +26,7 @@ from uuid6 import uuid7
 from bench.served import Served, a_demo, headers, new_visit, sign_in
 
 KILLS, CLIENTS = 1_000, 5
-_PAUSE_S = 1.0, 4.0
+_PAUSE_S = 0.5, 2.5
 _WEIGHTS = {
     "a web process": 5,
     "the web server": 1,
@@ -35,9 +35,8 @@ _WEIGHTS = {
     "a process of the database": 4,
     "all": 1,
 }
-_GENTLY_S = 9.0
+_GENTLY_S = 11.0
 """The web server itself is killed no more often: four times in half a minute it is given up, as something that cannot stay up."""
-PASSWORD = "island ferry"
 
 
 @dataclass

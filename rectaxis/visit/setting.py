@@ -5,6 +5,7 @@ It takes readings, moves and decisions in the server's order and asks the core; 
 
 from __future__ import annotations
 
+import json
 from bisect import bisect_left
 from collections.abc import Collection
 from functools import cached_property
@@ -19,6 +20,7 @@ from alignment.procedure import session
 from alignment.procedure.again import worth_reading_again
 from alignment.procedure.station import Station
 from alignment.readings import Reading
+from rectaxis.common.recent import Recent
 from rectaxis.fleets.layout import Json
 from rectaxis.record.models import Entry, Move, Sighting
 from rectaxis.record.slot import LIFT, Phase, Scale, parse
@@ -33,6 +35,10 @@ Until = int | None
 
 
 _READ_BEFORE, _READ_WHILE_SETTING = f"{Phase.BEFORE}/", f"{Phase.SET}/"
+
+
+_moments = Recent[PhaseResults](256)
+"""A page of Set asks for how the vehicle stood before each move that was made, and so does the next page."""
 
 
 class Setting:
@@ -167,28 +173,40 @@ class Setting:
     def results(self, until: Until = None) -> PhaseResults:
         """What the readings told before a move, or tell now."""
         if until not in self._at:
-            self._at[until] = self.readings.solve(self._complete(until))
+            seen = holding(self.journal, self.moves, until)
+            values = {station.slot: self.values(station, until) for station in self.readings.stations}
+            key = (self._unmoved, tuple((slot, tuple(of.items())) for slot, of in values.items()), seen and seen.pk)
+            self._at[until] = _moments.get(key, lambda: self.readings.solve(self._complete(values, seen)))
         return self._at[until]
 
-    def _complete(self, until: Until) -> list[Json]:
-        """The complete readings before a move, or now.
+    def _complete(self, values: dict[str, dict[str, float]], seen: Sighting | None) -> list[Json]:
+        """The complete readings of a moment, from the numbers that held by station and from what pictures told.
 
         Runout of a wheel that was moved since says nothing of the wheel any more, only what its clamp's error is.
         """
-        seen = holding(self.journal, self.moves, until)
-        return self.readings.with_seen(self._read_on_scales(until), seen, Phase.BEFORE)
+        readings, rolled = self.readings, self._rolled
+        stations = [s for s in readings.stations if not is_runout(s) or (s.slot in rolled and values[s.slot])]
+        read = {station.slot: values[station.slot] for station in self._read}
+        return readings.with_seen(readings.complete(Phase.BEFORE, stations, rolled | read, {}), seen, Phase.BEFORE)
+
+    @cached_property
+    def _rolled(self) -> dict[str, dict[str, float]]:
+        """What was rolled before, by station: each clamp's error."""
+        return {slot: of for slot, of in self.readings.values(Phase.BEFORE).items() if slot in self.readings.clamps}
+
+    @cached_property
+    def _unmoved(self) -> str:
+        """All that the results of a moment depend on besides its numbers: the vehicle and its hardware, the kit as its tools were placed, the
+        clamps, the ground.
+        """
+        readings = self.readings
+        rolled = readings.complete(Phase.BEFORE, [s for s in readings.stations if is_runout(s)], self._rolled, {})
+        placed = [station.as_dict() for station in readings.stations]
+        return json.dumps([str(self.journal.job.pk), readings.job_file(rolled), placed, readings.held_u_deg])
 
     def seen_now(self, seen: Sighting) -> list[Json]:
         """The complete readings as they would be now with what pictures tell that nobody has kept."""
-        return self.readings.with_seen(self._read_on_scales(None), seen, Phase.BEFORE)
-
-    def _read_on_scales(self, until: Until) -> list[Json]:
-        """What was read by people, before a move or now."""
-        readings = self.readings
-        rolled = {slot: of for slot, of in readings.values(Phase.BEFORE).items() if slot in readings.clamps}
-        stations = [s for s in readings.stations if not is_runout(s) or (s.slot in rolled and self.values(s, until))]
-        read = {station.slot: self.values(station, until) for station in self._read}
-        return readings.complete(Phase.BEFORE, stations, rolled | read, {})
+        return self._complete({station.slot: self.values(station) for station in self.readings.stations}, seen)
 
     @cached_property
     def _groups(self) -> list[list[Move]]:
