@@ -342,6 +342,7 @@ _ALONE: dict[str, Callable[[], int]] = {
 
 
 if __name__ == "__main__":
+    signal.signal(signal.SIGUSR1, signal.SIG_IGN)  # while it starts there is nothing to be started anew
     for ending in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(ending, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     try:
