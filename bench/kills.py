@@ -36,7 +36,7 @@ _WEIGHTS = {
     "all": 1,
 }
 _GENTLY_S = 11.0
-"""The web server itself is killed no more often: four times in half a minute it is given up, as something that cannot stay up."""
+"""The web server itself is killed no more often: while it goes on to end it is started again later and later."""
 
 
 @dataclass

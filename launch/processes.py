@@ -13,17 +13,20 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from launch import ROOT
 
 _AGAIN_S, _GENTLY_S, _LOOK_S = 1.0, 10.0, 2.0
-_MOST_FALLS, _LATELY_S = 4, 30.0
-"""Where the first ends so often in so short a time, something is wrong that starting it again does not mend."""
+_MOST_FALLS, _LATELY_S, _LONGEST_S = 4, 30.0, 15.0
+"""Where the first ends so often in so short a time before it was ever ready, something is wrong that starting it again does not mend. Later each
+is started again whatever happens, after a pause that doubles while it goes on to end.
+"""
 
 
 class Processes:
-    """Programs that run beside each other, each started again when it ends. Where the first ends again and again, all end."""
+    """Programs that run beside each other, each started again when it ends. Where the first ends again and again before it is ready, all end."""
 
     def __init__(self, commands: Mapping[str, Sequence[str]], environment: Mapping[str, str]) -> None:
         self._commands, self._environment = commands, os.environ | environment
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._ended: dict[str, float] = {}
+        self._falls: dict[str, list[float]] = {name: [] for name in commands}
         self._anew = threading.Event()
         if threading.current_thread() is threading.main_thread():
             signal.signal(signal.SIGUSR1, lambda *_: self._anew.set())
@@ -43,11 +46,10 @@ class Processes:
         )
 
     def run(self, ready: Callable[[], bool], say: Callable[[], None], beside: Callable[[], object] = bool) -> int:
-        """Run until Ctrl-C, or until the first one cannot stay up. ``say`` is called once, when ``ready``; ``beside``, which looks after
+        """Run until Ctrl-C, or until the first one is seen not to come up. ``say`` is called once, when ``ready``; ``beside``, which looks after
         what is not started here, every two seconds; all are started anew, one after the other, at the signal USR1.
         """
         first, said = next(iter(self._commands)), False
-        falls: list[float] = []
         looked = 0.0
         try:
             for name in self._commands:
@@ -62,10 +64,8 @@ class Processes:
                 if self._anew.is_set():
                     self._anew.clear()
                     self._start_anew()
-                if first in self._again():
-                    falls = [*(at for at in falls if time.monotonic() - at < _LATELY_S), time.monotonic()]
-                    if len(falls) >= _MOST_FALLS:
-                        return self._running[first].returncode or 1
+                if first in self._again() and not said and len(self._falls[first]) >= _MOST_FALLS:
+                    return self._running[first].returncode or 1
                 time.sleep(0.2)
         except KeyboardInterrupt:
             print("\nStopping.", flush=True)
@@ -79,10 +79,12 @@ class Processes:
         for name, process in list(self._running.items()):
             if process.poll() is None:
                 continue
+            now = time.monotonic()
             if name not in self._ended:
-                self._ended[name] = time.monotonic()
+                self._ended[name] = now
+                self._falls[name] = [*(at for at in self._falls[name] if now - at < _LATELY_S), now]
                 fallen.append(name)
-            elif time.monotonic() - self._ended[name] > _AGAIN_S:
+            elif now - self._ended[name] > min(_LONGEST_S, _AGAIN_S * 2 ** (len(self._falls[name]) - 1)):
                 del self._ended[name]
                 self._clear(process)
                 print(f"The {name} ended with {process.returncode}; it is started again.", flush=True)

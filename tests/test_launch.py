@@ -53,20 +53,27 @@ class Commands(unittest.TestCase):
 
 
 class Kept(unittest.TestCase):
-    def test_what_ends_is_started_again_and_a_first_program_that_cannot_stay_up_ends_all(self):
+    def test_what_ends_is_started_again_for_as_long_as_it_was_ready_once_and_one_that_never_is_ends_all(self):
         with (
             tempfile.TemporaryDirectory() as folder,
             contextlib.redirect_stdout(io.StringIO()) as said,
-            mock.patch.object(processes, "_AGAIN_S", 0.1),
+            mock.patch.object(processes, "_AGAIN_S", 0.05),
         ):
-            count = Path(folder) / "starts"
-            falls = f"open({str(count)!r}, 'a').write('x')"
-            stays = f"import time\nwhile len(open({str(count)!r}).read()) < 2: time.sleep(0.1)\nraise SystemExit(7)"
-            count.touch()
-            commands = {"first": [sys.executable, "-c", stays], "second": [sys.executable, "-c", falls]}
-            self.assertEqual(processes.Processes(commands, {}).run(lambda: True, lambda: None), 7)
-        for words in ("The second ended with 0; it is started again.", "The first ended with 7; it is started again."):
-            self.assertIn(words, said.getvalue())
+            starts = Path(folder) / "starts"
+            starts.touch()
+            falls = [sys.executable, "-c", f"open({str(starts)!r}, 'a').write('x')\nraise SystemExit(7)"]
+            stays = [sys.executable, "-c", "import time; time.sleep(60)"]
+            commands = {"first": falls, "second": stays}
+            self.assertEqual(processes.Processes(commands, {}).run(lambda: False, lambda: None), 7)
+            self.assertEqual(len(starts.read_text()), 4)
+
+            def look():
+                if len(starts.read_text()) > 10:
+                    raise KeyboardInterrupt
+
+            with mock.patch.object(processes, "_LOOK_S", 0.0), mock.patch.object(processes, "_LONGEST_S", 0.1):
+                self.assertEqual(processes.Processes(commands, {}).run(lambda: True, lambda: None, look), 0)
+        self.assertIn("The first ended with 7; it is started again.", said.getvalue())
 
     def test_what_a_killed_program_leaves_behind_is_ended_before_it_starts_again(self):
         with (
@@ -82,7 +89,7 @@ class Kept(unittest.TestCase):
                 "os.kill(os.getpid(), 9)"
             )
             self.assertEqual(
-                processes.Processes({"web": [sys.executable, "-c", leaves]}, {}).run(lambda: True, lambda: None), -9
+                processes.Processes({"web": [sys.executable, "-c", leaves]}, {}).run(lambda: False, lambda: None), -9
             )
             children = [int(word) for word in left.read_text().split()]
             self.assertEqual(len(children), 4)
