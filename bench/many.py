@@ -55,7 +55,11 @@ class Technician(threading.Thread):
     def timed(self, times: list[float], method: str, path: str, **what: object) -> None:
         """Ask, and keep how long it took."""
         started = time.monotonic()
-        answer = self.http.request(method, path, **what)  # type: ignore[arg-type]
+        try:
+            answer = self.http.request(method, path, **what)  # type: ignore[arg-type]
+        except httpx.TransportError as error:
+            self.errors.append(f"{path}: {error!r}")
+            return
         times.append(time.monotonic() - started)
         if answer.status_code != httpx.codes.OK:
             self.errors.append(f"{path}: {answer.status_code}")

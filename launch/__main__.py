@@ -131,10 +131,11 @@ def _serve(port: int, web: int, *, demo: bool) -> int:
         if demo:
             _manage(environment, "make_demo")
         environment["PROMETHEUS_MULTIPROC_DIR"] = _counts("demo.counts" if demo else "serve.counts")
+        # Between two numbers lie some steps: a line that is closed just as it is used again would lose a request.
         # One of several that is at work on something large for long is not dead: it is asked again for half a minute.
         command = [
             str(PYTHON), "-m", "uvicorn", "rectaxis.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--workers", str(web),
-            "--timeout-worker-healthcheck", "30", "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
+            "--timeout-worker-healthcheck", "30", "--timeout-keep-alive", "75", "--timeout-graceful-shutdown", "2", "--log-level", "warning", "--lifespan", "off",
             *_behind(os.environ.get("RECTAXIS_PROXY", "")),
         ]  # fmt: skip
         commands = {
