@@ -9,7 +9,6 @@ import re
 import secrets
 import shutil
 import signal
-import socket
 import subprocess
 import sys
 import urllib.request
@@ -17,7 +16,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from launch import PYTHON, ROOT, VAR, CannotStartError, backup
-from launch.cluster import Cluster
+from launch.cluster import Cluster, is_free
 from launch.environment import ensure_environment
 from launch.held import running, signal_holder, write_whole
 from launch.install import install
@@ -75,14 +74,10 @@ def _wanted_port(words: Sequence[str]) -> int:
 
 
 def _check_port(port: int) -> None:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            raise CannotStartError(
-                f"Port {port} on 127.0.0.1 is taken. Stop what uses it, or choose another: ./run demo --port {port + 1}"
-            ) from None
+    if not is_free(port):
+        raise CannotStartError(
+            f"Port {port} on 127.0.0.1 is taken. Stop what uses it, or choose another: ./run demo --port {port + 1}"
+        )
 
 
 def _web_processes() -> int:

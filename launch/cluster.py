@@ -20,7 +20,8 @@ _PORTS = range(20_000, 32_000)
 _READY = "rectaxis-ready"
 
 
-def _is_free(port: int) -> bool:
+def is_free(port: int) -> bool:
+    """Whether nothing listens on a port of 127.0.0.1."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -35,7 +36,7 @@ def free_port(wanted: int = 0) -> int:
     free. Raises CannotStartError when a hundred are taken.
     """
     for port in (wanted, *random.sample(_PORTS, 100)):
-        if port and _is_free(port):
+        if port and is_free(port):
             return port
     raise CannotStartError(f"No free port was found from {_PORTS.start} to {_PORTS.stop - 1} on 127.0.0.1.")
 

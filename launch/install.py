@@ -8,7 +8,7 @@ from __future__ import annotations
 import getpass
 from pathlib import Path
 
-from launch import ROOT
+from launch import ROOT, VAR
 
 _SERVICE = """\
 [Unit]
@@ -64,7 +64,7 @@ Written to {folder}. To have the program kept up, and started with the machine:
   sudo systemctl enable --now rectaxis.service rectaxis-backup.timer
 
 Settings such as RECTAXIS_SITE go into /etc/rectaxis.env, a line each (docs/operations.md has them). Its log: journalctl -u rectaxis
-Backups go to {root}/var/backups: have them taken to another machine.
+Backups go to {backups}: have them taken to another machine.
 """
 
 
@@ -80,4 +80,4 @@ def install(folder: Path) -> str:
         ("rectaxis-backup.timer", _TIMER),
     ):
         (folder / name).write_text(text.format(**words))
-    return _SAID.format(folder=folder, root=ROOT)
+    return _SAID.format(folder=folder, backups=VAR / "backups")

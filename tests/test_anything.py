@@ -10,6 +10,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import resource
 import zipfile
 from collections import Counter
@@ -228,15 +229,11 @@ class Anything(TestCase):
     def address(self, draw):
         """An address of the table, with keys of what is there, or of nothing."""
         route, converters = draw(st.sampled_from(self.routes))
-        for name, converter in converters.items():
-            kind = type(converter).__name__
-            value = draw(st.sampled_from(self.places[kind]))
-            route = route.replace(
-                f"<{'' if kind == 'StringConverter' and f'<{name}>' in route else kind[:-9].lower() + ':'}{name}>",
-                value,
-            )
-            route = route.replace(f"<str:{name}>", value)
-        return f"/{route}"
+
+        def place(found):
+            return draw(st.sampled_from(self.places[type(converters[found[1]]).__name__]))
+
+        return "/" + re.sub(r"<(?:\w+:)?(\w+)>", place, route)
 
     def request(self, draw, client):
         """Send something, and answer with what came of it and how to send it again."""

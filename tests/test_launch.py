@@ -253,6 +253,16 @@ class Backups(unittest.TestCase):
             with self.assertRaisesRegex(CannotStartError, words):
                 restore(bad)
 
+    def one_in_use_is_not_replaced(self, one, restore):
+        """Nothing of the try is left."""
+        with (
+            psycopg.connect(one.url),
+            self.assertRaisesRegex(CannotStartError, "(?s)nothing was changed.*other users"),
+        ):
+            restore()
+        self.assertEqual(self.sql(one, "SELECT count(*) FROM pg_database WHERE datname LIKE 'rectaxis%'"), [(1,)])
+        self.assertEqual([path.name for path in cluster.VAR.glob("media*")], ["media"])
+
     def test_what_was_backed_up_comes_back_the_same_and_what_was_there_is_kept_and_a_broken_one_changes_nothing(self):
         with tempfile.TemporaryDirectory() as place, mock.patch.object(cluster, "VAR", Path(place)):
             folder = Path(place)
@@ -277,15 +287,7 @@ class Backups(unittest.TestCase):
                 secret.write_text("second")
                 self.spoiled_ones_are_refused(made, lambda bad: backup.restore(one, media, secret, bad))
                 self.assertEqual(self.sql(one, "SELECT count(*) FROM visit"), [(10,)])
-                with (
-                    psycopg.connect(one.url),
-                    self.assertRaisesRegex(CannotStartError, "(?s)nothing was changed.*other users"),
-                ):
-                    backup.restore(one, media, secret, made)
-                self.assertEqual(
-                    self.sql(one, "SELECT count(*) FROM pg_database WHERE datname LIKE 'rectaxis%'"), [(1,)]
-                )
-                self.assertEqual([path.name for path in folder.glob("media*")], ["media"])
+                self.one_in_use_is_not_replaced(one, lambda: backup.restore(one, media, secret, made))
                 said = backup.restore(one, media, secret, made)
                 self.assertEqual(
                     self.sql(one, "SELECT count(*), sum(n), max(said) FROM visit"), [(500, 125250, "typed 99")]

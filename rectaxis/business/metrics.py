@@ -7,21 +7,19 @@ from __future__ import annotations
 
 import os
 import secrets
-import shutil
 from collections.abc import Iterator
-from datetime import datetime
-from pathlib import Path
 
 from django.conf import settings
-from django.db.models import Count, Max
+from django.db.models import Count
 from django.utils import timezone
-from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+from procrastinate.contrib.django.models import ProcrastinateJob
 from prometheus_client import REGISTRY, CollectorRegistry, generate_latest
 from prometheus_client.core import GaugeMetricFamily
 from prometheus_client.multiprocess import MultiProcessCollector
 
+from rectaxis.business.wellness import disk, last_heard
 from rectaxis.kits.models import Kit
-from rectaxis.record.models import Link
+from rectaxis.record.chain import head
 
 _STATES = ("todo", "doing", "failed")
 
@@ -39,25 +37,18 @@ class Now:
         for state in _STATES:
             tasks.add_metric([state], counts.get(state, 0))
         yield tasks
-        seen: datetime | None = ProcrastinateWorker.objects.aggregate(last=Max("last_heartbeat"))["last"]
+        seen = last_heard()
         yield GaugeMetricFamily(
             "rectaxis_worker_silent_seconds", "Seconds since a worker was heard of; -1 where none ever was",
             value=-1 if seen is None else (now - seen).total_seconds(),
         )  # fmt: skip
-        place = Path(settings.MEDIA_ROOT)
-        while not place.exists():
-            place = place.parent
-        yield GaugeMetricFamily(
-            "rectaxis_disk_free_bytes", "Free where files are kept", value=shutil.disk_usage(place).free
-        )
+        yield GaugeMetricFamily("rectaxis_disk_free_bytes", "Free where files are kept", value=disk()[0])
         today = timezone.localdate(now)
         expired = sum(kit.needs_certificate(today) for kit in Kit.objects.filter(retired=False))
         yield GaugeMetricFamily(
             "rectaxis_kits_without_certificate", "Kits whose certificate needs seeing to", value=expired
         )
-        yield GaugeMetricFamily(
-            "rectaxis_seals", "Seals in the chain", value=Link.objects.aggregate(last=Max("number"))["last"] or 0
-        )
+        yield GaugeMetricFamily("rectaxis_seals", "Seals in the chain", value=int(head().partition("-")[0] or 0))
 
 
 def may_read(authorization: str) -> bool:

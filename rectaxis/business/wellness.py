@@ -61,8 +61,14 @@ def failed() -> list[Failed]:
     return [Failed(job.task_name.replace("_", " "), at.get(job.pk)) for job in jobs]
 
 
+def last_heard() -> dt.datetime | None:
+    """When a worker said last that it is there; None where none ever did."""
+    found: dt.datetime | None = ProcrastinateWorker.objects.aggregate(last=Max("last_heartbeat"))["last"]
+    return found
+
+
 def _worker(now: dt.datetime) -> Line:
-    seen = ProcrastinateWorker.objects.aggregate(last=Max("last_heartbeat"))["last"]
+    seen = last_heard()
     if seen is None or now - seen > AWAY:
         said = "none has ever worked" if seen is None else f"said nothing since {timezone.localtime(seen):%d %B, %H:%M}"
         return Line(
@@ -82,13 +88,18 @@ def _waiting(now: dt.datetime) -> Line:
     return Line("What waits for the worker", f"{count}{since}", odd=late)
 
 
-def _disk() -> Line:
+def disk() -> tuple[int, int]:
+    """What is free where files are kept, and how much there is, in bytes."""
     place = Path(settings.MEDIA_ROOT)
     while not place.exists():
         place = place.parent
     usage = shutil.disk_usage(place)
-    free = usage.free / usage.total
-    return Line("Disk", f"{usage.free / 1e9:.0f} of {usage.total / 1e9:.0f} GB free", odd=free < LEAST_FREE)
+    return usage.free, usage.total
+
+
+def _disk() -> Line:
+    free, total = disk()
+    return Line("Disk", f"{free / 1e9:.0f} of {total / 1e9:.0f} GB free", odd=free / total < LEAST_FREE)
 
 
 def _database() -> Line:

@@ -12,6 +12,7 @@ _SHOWN = ("job", "slot", "typed", "value", "sequence", "at", "by__username", "by
 """What pages show of an entry: a job has hundreds, and each column costs."""
 
 _NUMBER = ("job", "slot", "value", "sequence")
+"""What is taught by a number that was typed while setting: hundreds of them, of which nothing else is asked."""
 
 
 class Journal:

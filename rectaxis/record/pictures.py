@@ -97,10 +97,13 @@ _REFUSED = {
 
 
 def _unpacked(raw: bytes) -> tuple[dict[str, Any], bytes]:
-    """What the program that unpacks says, and the picture. One that did not come to an end could not read it."""
+    """What the program that unpacks says, and the picture. One that did not come to an end could not read it.
+
+    It is given nothing to see: where a file takes it over, there are no secrets in its environment.
+    """
     command = [sys.executable, "-I", unpack.__file__]
     try:
-        done = subprocess.run(command, input=raw, capture_output=True, timeout=2 * unpack.SECONDS, check=True)
+        done = subprocess.run(command, input=raw, capture_output=True, timeout=2 * unpack.SECONDS, check=True, env={})
         said, _, data = done.stdout.partition(b"\n")
         return json.loads(said), data
     except (subprocess.SubprocessError, ValueError) as error:

@@ -120,6 +120,15 @@ class Pictures(TestCase):
                 written_anew(jpeg())
         self.assertEqual(written_anew(jpeg(60, 30)).width, 60)
 
+    def test_the_program_that_unpacks_knows_no_secret_and_no_database(self):
+        with tempfile.NamedTemporaryFile("w", suffix=".py") as tells:
+            tells.write(
+                'import os; print(\'{"refused": "bomb"}\' if any(\'RECTAXIS\' in name for name in os.environ) else \'{"refused": "none"}\')'
+            )
+            tells.flush()
+            with patch.object(unpack, "__file__", tells.name), self.assertRaisesRegex(PictureError, "not a photo"):
+                written_anew(jpeg())
+
 
 class Keeping(TestCase):
     @classmethod
