@@ -1,0 +1,183 @@
+"""From days to a plan, and the plan as it is handed on."""
+
+from __future__ import annotations
+
+import datetime as dt
+import time
+from collections.abc import Callable
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from planning import why
+from planning.first import first_orders
+from planning.grid import Grid
+from planning.model import Days
+from planning.search import Budget, Orders, Search
+from planning.timing import Runner, Stop, Timed
+
+FORMAT = "rectaxis-plan"
+SECONDS = 10.0
+_FEW = 12
+"""With so few visits nothing but the search is needed."""
+_FIRST = 0.15
+"""This share of the time is for the first plan."""
+_STEPS_EACH, _STALE_EACH, _LEAST = 200, 60, 300
+
+
+class Leg(Struct, frozen=True, rename={"origin": "from", "target": "to"}, omit_defaults=True):
+    """A way by road, or by a ferry. Times have their offset from UTC."""
+
+    origin: str
+    target: str
+    leaves: dt.datetime
+    arrives: dt.datetime
+    ferry: str | None = None
+
+
+class Call(Struct, frozen=True, omit_defaults=True):
+    """A visit on the clock, the legs to it, and why it is there."""
+
+    visit: str
+    legs: tuple[Leg, ...]
+    arrives: dt.datetime
+    begins: dt.datetime
+    ends: dt.datetime
+    kit: str | None = None
+    why: str = ""
+
+
+class Out(Struct, frozen=True, omit_defaults=True):
+    """A technician out for a day or a part of it. ``away`` is the minutes that are neither work nor break; ``pause`` when the break begins."""
+
+    technician: str
+    day: dt.date
+    leaves: dt.datetime
+    back: dt.datetime
+    away: int
+    stops: tuple[Call, ...]
+    home: tuple[Leg, ...]
+    pause: dt.datetime | None = None
+    begun: bool = False
+
+
+class LeftOut(Struct, frozen=True):
+    """A visit that is in no turn: the code of the reason, and the reason in a sentence."""
+
+    visit: str
+    code: str
+    why: str
+
+
+class Plan(Struct, frozen=True, kw_only=True):
+    """A plan. ``cost`` is what the planner weighed it by; ``notes`` are sentences about the days as a whole."""
+
+    format: str = FORMAT
+    version: int = 1
+    turns: tuple[Out, ...]
+    left_out: tuple[LeftOut, ...]
+    away: int
+    cost: float
+    notes: tuple[str, ...] = ()
+
+    def to_json(self) -> bytes:
+        """As a file, indented."""
+        return msgspec.json.format(msgspec.json.encode(self), indent=2)
+
+    def plain(self) -> dict[str, Any]:
+        """As plain data."""
+        return msgspec.json.decode(msgspec.json.encode(self))  # type: ignore[no-any-return] # an object, as it is one
+
+
+def plan_of(
+    days: Days, *, seconds: float = SECONDS, seed: int = 1, tell: Callable[[float, float], bool] | None = None, steps: int | None = None
+) -> Plan:
+    """The best plan that is found in so many seconds.
+
+    ``tell`` is told how much is done (0 to 1) and the best cost so far; where it answers True, what there is is taken. ``steps`` limits the
+    search by its steps instead, so that a plan can be made again the same. Everything that is impossible is said, nothing is lost.
+    """
+    grid = Grid.of(days)
+    search, orders = Search(grid, seed), searched(grid, seconds, seed, tell, steps)
+    return as_plan(grid, search, orders)
+
+
+def searched(
+    grid: Grid, seconds: float, seed: int = 1, tell: Callable[[float, float], bool] | None = None, steps: int | None = None,
+    begin: Orders | None = None,
+) -> Orders:  # fmt: skip
+    """The orders of the best plan that is found; the search goes on from ``begin`` where there is one."""
+    ends = time.monotonic() + seconds
+    search, many = Search(grid, seed), len(grid.place)
+    if begin is not None:
+        orders = search.filled(search.fitted(begin))
+    else:
+        orders = search.filled([() for _ in grid.turns])
+        if many > _FEW and steps is None:
+            first = search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed)))
+            orders = min((orders, first), key=search.total)
+    budget = Budget(ends, steps or _LEAST + many * _STEPS_EACH, _LEAST + many * _STALE_EACH)
+    if tell is not None:
+        budget.tell = tell
+    return search.improved(orders, budget)
+
+
+def as_plan(grid: Grid, search: Search, orders: Orders) -> Plan:
+    """Orders on the clock, with the reasons."""
+    outs = []
+    for turn, banned in zip(grid.turns, search.banned(orders), strict=True):
+        order = orders[turn.number]
+        if not order and not turn.begun:
+            continue
+        found = Runner(grid, turn, banned).timed(order)
+        if found is None:
+            # A day that has begun too late to get home in time: it is said, and nothing is planned on it.
+            continue
+        outs.append(_out(grid, turn.number, found))
+    done = {visit for order in orders for visit in order}
+    left = [one for one in range(len(grid.place)) if one not in done]
+    reasons = tuple(LeftOut(grid.days.visits[one].key, *why.left_out(grid, search, orders, one)) for one in left)
+    plan = Plan(turns=tuple(outs), left_out=reasons, away=sum(out.away for out in outs), cost=search.total(orders))
+    return msgspec.structs.replace(plan, notes=tuple(why.notes(grid, plan)))
+
+
+def _out(grid: Grid, number: int, found: Timed) -> Out:
+    turn, days, moment = grid.turns[number], grid.days, grid.wall.moment
+    here, pause, calls = turn.origin, None, []
+    assert found.back is not None  # noqa: S101 - this turn goes out
+    for stop in found.stops:
+        there = grid.place[stop.visit]
+        calls.append(
+            Call(
+                days.visits[stop.visit].key, _legs(grid, here, there, stop), moment(stop.arrive), moment(stop.begin), moment(stop.end),
+                None if stop.kit < 0 else days.kits[stop.kit].key, why.of_stop(grid, turn, found, stop),
+            )
+        )  # fmt: skip
+        here, pause = there, stop.pause or pause
+    home, pause = _legs(grid, here, turn.home, found.back), found.back.pause or pause
+    return Out(
+        days.technicians[turn.technician].key, turn.day, moment(found.start), moment(found.end), found.cost, tuple(calls), home,
+        None if pause is None else moment(pause), turn.begun,
+    )  # fmt: skip
+
+
+def _legs(grid: Grid, here: int, there: int, stop: Stop) -> tuple[Leg, ...]:
+    """The legs of a way: to the port as late as the ferry allows, unless the break is taken in port."""
+    network, moment = grid.network, grid.wall.moment
+    name = [place.key for place in network.places]
+    if stop.way is None:
+        if here == there:
+            return ()
+        return (Leg(name[here], name[there], moment(stop.leave), moment(stop.leave + network.road[here][there])),)
+    # The break that is before leaving is over by then, one on arrival comes later.
+    in_port = stop.pause is not None and stop.leave <= stop.pause < stop.way.arrive
+    legs, at, place = [], stop.leave if in_port else stop.way.leave, here
+    for sailing in stop.way.sailings:
+        if place != sailing.origin:
+            legs.append(Leg(name[place], name[sailing.origin], moment(at), moment(at + network.road[place][sailing.origin])))
+        legs.append(Leg(name[sailing.origin], name[sailing.target], moment(sailing.leaves), moment(sailing.lands), sailing.ferry))
+        at, place = sailing.lands, sailing.target
+    if place != there:
+        legs.append(Leg(name[place], name[there], moment(at), moment(at + network.road[place][there])))
+    return tuple(legs)
