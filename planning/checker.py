@@ -134,7 +134,11 @@ class _Checker:
         if now > leaves - ferry.get("check_in", 15):
             yield f"they are at the port too late for ferry {ferry['key']}"
         until = ferry.get("books_until")
-        if until is not None and self.local(self.days["now"]) > leaves - until and not ferry.get("booked", {}).get(str(day)):
+        if (
+            until is not None
+            and self.local(self.days["now"]) > leaves - until
+            and not ferry.get("booked", {}).get(str(day))
+        ):
             yield f"booking for ferry {ferry['key']} on {day} is closed"
 
     def _road(self, one: str, other: str) -> float:
@@ -148,13 +152,12 @@ class _Checker:
         if a.get("island", "") != b.get("island", ""):
             return math.inf
         ends = [[math.radians(x) for x in (p["north"], p["east"])] for p in (a, b)]
-        (n1, e1), (n2, e2) = ends
         # The angle between two unit vectors, not the haversine.
         vectors = [(math.cos(n) * math.cos(e), math.cos(n) * math.sin(e), math.sin(n)) for n, e in ends]
         cross = math.dist((0, 0, 0), _cross(*vectors))
         angle = math.atan2(cross, sum(x * y for x, y in zip(*vectors, strict=True)))
         km = 6371.0 * angle
-        return km * self.days.get("road_factor", 1.35) / self.days.get("speed_kmh", 45.0) * 60 - 1e-6
+        return float(km * self.days.get("road_factor", 1.35) / self.days.get("speed_kmh", 45.0) * 60 - 1e-6)
 
     def _visit(self, visit: Json, man: Json, day: date, stop: Json, begins: float, ends: float) -> Iterator[str]:
         key = visit["key"]
@@ -175,14 +178,22 @@ class _Checker:
         promised = visit.get("promised")
         if promised and not self.local(promised["start"]) <= begins <= self.local(promised["end"]):
             yield f"{key}: not when it was promised"
+        yield from self._wishes(visit, man, day, begins)
+        yield from self._kit(visit, man, stop, ends)
+
+    def _wishes(self, visit: Json, man: Json, day: date, begins: float) -> Iterator[str]:
+        key = visit["key"]
         if visit.get("at") and self.local(visit["at"]) != begins:
             yield f"{key}: not at the time that is wished"
         if visit.get("on") not in (None, str(day)) or visit.get("only") not in (None, man["key"]):
             yield f"{key}: not on the day or by whom it is wished"
         if not set(visit.get("skills", [])) <= set(man.get("skills", [])):
             yield f"{key}: {man['key']} has not learned {visit['skills']}"
+
+    def _kit(self, visit: Json, man: Json, stop: Json, ends: float) -> Iterator[str]:
+        key = visit["key"]
         if visit.get("kits"):
-            kit = stop.get("kit")
+            kit = str(stop.get("kit"))
             if kit not in visit["kits"] or kit not in man.get("kits", []):
                 yield f"{key}: with {kit}"
             elif self.kits[kit].get("certified_until") and ends > self.local(self.kits[kit]["certified_until"]):
@@ -199,7 +210,14 @@ class _Checker:
                 yield f"kit {kit} works {minutes} minutes, its battery lasts {most}"
 
     def _break(
-        self, turn: Json, man: Json, day: date, leaves: float, back: float, busy: list[tuple[float, float]], standing: Json | None
+        self,
+        turn: Json,
+        man: Json,
+        day: date,
+        leaves: float,
+        back: float,
+        busy: list[tuple[float, float]],
+        standing: Json | None,
     ) -> Iterator[str]:
         pause, taken = man.get("pause"), turn.get("pause")
         if pause is None or (standing or {}).get("rested"):
@@ -230,7 +248,11 @@ class _Checker:
         for index, one in enumerate(stops):
             for other in stops[:index]:
                 same = self.visits[one["visit"]]["vehicle"] == self.visits[other["visit"]]["vehicle"]
-                if same and self.at(one["begins"]) < self.at(other["ends"]) and self.at(other["begins"]) < self.at(one["ends"]):
+                if (
+                    same
+                    and self.at(one["begins"]) < self.at(other["ends"])
+                    and self.at(other["begins"]) < self.at(one["ends"])
+                ):
                     yield f"{one['visit']} and {other['visit']} are at one vehicle at the same time"
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import datetime as dt
 
-from planning.grid import Grid, Turn
+from planning.grid import SAME_TIME, Grid, Turn
 from planning.model import Urgency, Visit
 from planning.timing import Timed
 
@@ -21,8 +21,6 @@ OTHER_HANDS, OTHER_TIME, OTHER_DAY = 40, 25, 60
 """A visit that was planned goes to somebody else, begins at another time, or on another day."""
 TOLD = 4
 """So many times as much where somebody was told."""
-SAME_TIME = 15
-"""Minutes by which a beginning may move and still be what was said."""
 
 
 def left_out(visit: Visit) -> int:
@@ -59,6 +57,6 @@ def plain(days: tuple[dt.date, ...], visit: Visit) -> bool:
     return visit.before is None and visit.urgency is not Urgency.UNSAFE and (visit.by is None or visit.by >= max(days))
 
 
-def of_turn(grid: Grid, turn: Turn, found: Timed) -> int:
+def of_turn(grid: Grid, turn: Turn, found: Timed) -> float:
     """Minutes that a timed turn with its stops costs."""
     return found.cost + sum(of_visit(grid, turn, grid.days.visits[stop.visit], stop.begin) for stop in found.stops)

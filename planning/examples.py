@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import random
+from itertools import pairwise
 
-from planning.model import Days, Ferry, Hours, Kit, Pause, Place, Technician, Urgency, Visit
+from planning.model import Days, Ferry, Hours, Place
 
 _DAY = dt.date(2026, 11, 2)
 _ISLANDS = ("Ana", "Bru", "Cor", "Dun", "Esk", "Fal", "Gry")
@@ -26,7 +27,7 @@ def random_days(
                 Place(f"{island} {yard + 1}", f"{island} yard {yard + 1}", north + rng.uniform(-0.08, 0.08), east + rng.uniform(-0.12, 0.12),
                       island, (opens,), unpack=rng.choice([5, 10]))
             )  # fmt: skip
-    for one, other in zip(_ISLANDS[:islands], _ISLANDS[1:islands], strict=False):
+    for one, other in pairwise(_ISLANDS[:islands]):
         sails = rng.randint(20, 40)
         for origin, target in ((one, other), (other, one)):
             at = 6 * 60 + rng.randint(0, 90)
@@ -38,8 +39,7 @@ def random_days(
                 at += rng.randint(60, 120)
     homes = rng.sample(_ISLANDS[:islands], 2 if islands > 1 else 1)
     for island in homes:
-        places.append(next(place for place in places if place.key == f"{island} port").__class__(
-            f"home {island}", f"home on {island}", 57.0 + 0.22 * _ISLANDS.index(island), -6.0, island))  # fmt: skip
+        places.append(Place(f"home {island}", f"home on {island}", 57.0 + 0.22 * _ISLANDS.index(island), -6.0, island))
     crew = tuple(
         Technician(f"t{number}", f"Technician {number}", f"home {homes[number % len(homes)]}", (Hours("06:00", "19:00"),),
                    Pause(30, "11:00", "14:00"), kits=("heads",))
@@ -50,9 +50,8 @@ def random_days(
     for number in range(visits):
         minutes = rng.randint(8, 20) if short else rng.randint(35, 90)
         urgency = rng.choices(list(Urgency), (1, 1, 8, 3))[0]
-        wanted.append(
-            Visit(f"v{number}", f"Unit {number}", f"Unit {number}", rng.choice(yards_of), minutes, urgency=urgency, kits=("heads",))
-        )
+        name, yard = f"Unit {number}", rng.choice(yards_of)
+        wanted.append(Visit(f"v{number}", name, name, yard, minutes, urgency=urgency, kits=("heads",)))
     return Days(
         zone="Europe/Lisbon", now=dt.datetime.combine(_DAY - dt.timedelta(days=1), dt.time(12)),
         days=tuple(_DAY + dt.timedelta(days=day) for day in range(days)), places=tuple(places), technicians=crew, visits=tuple(wanted),

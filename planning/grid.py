@@ -14,6 +14,8 @@ AnyWindow = tuple[int, int, int]
 """The first and the last minute at which a visit may begin, and the number of its kit, -1 for none."""
 Interval = tuple[int, int]
 _FAR = 1 << 40
+SAME_TIME = 15
+"""Minutes by which a beginning may move and still be what was said."""
 _NO_KIT = -1
 
 
@@ -93,11 +95,11 @@ def open_hours(place: Place, day: dt.date, wall: Wall) -> list[Interval]:
     if not place.hours:
         spans = [(wall.on(day, "00:00"), wall.on(day + dt.timedelta(days=1), "00:00"))]
         return [] if day in place.closed else spans
-    found = []
+    found, midnight = [], wall.on(day, "00:00")
     for that in (day - dt.timedelta(days=1), day):
         if that not in place.closed:
             found += [wall.between(that, one.start, one.end) for one in place.hours if that.weekday() in one.days]
-    return found
+    return [span for span in found if span[1] > midnight]
 
 
 def _turns(days: Days, wall: Wall, network: Network) -> Iterator[Turn]:
@@ -116,7 +118,12 @@ def _turns(days: Days, wall: Wall, network: Network) -> Iterator[Turn]:
                 if man.pause is not None and not (at and at.rested):
                     pause = (man.pause.minutes, wall.on(day, man.pause.earliest), wall.on(day, man.pause.latest))
                 used = at.used if at else {}
-                battery = {number: most - used.get(key, 0) for key in man.kits for number, most in [kits[key]] if most is not None}
+                battery = {
+                    number: most - used.get(key, 0)
+                    for key in man.kits
+                    for number, most in [kits[key]]
+                    if most is not None
+                }
                 origin = network.number[at.place] if at and begun else home
                 yield Turn(number, index, day, max(start, free), end, origin, home, pause, begun, battery)
                 number, first = number + 1, False
@@ -133,13 +140,18 @@ def _windows(days: Days, wall: Wall, visit: Visit, turn: Turn) -> tuple[AnyWindo
     if visit.ready:
         spans = common(spans, [(wall.minute(one.start), wall.minute(one.end)) for one in visit.ready])
     begins = [(start, end - visit.minutes) for start, end in spans]
-    return tuple(sorted({*_with_kits(days, wall, visit, man, _as_wished(wall, visit, begins))}))
+    return tuple(sorted({*_with_kits(days, wall, visit, man, _as_wished(wall, visit, turn.day, begins))}))
 
 
-def _as_wished(wall: Wall, visit: Visit, begins: list[Interval]) -> list[Interval]:
+def _as_wished(wall: Wall, visit: Visit, day: dt.date, begins: list[Interval]) -> list[Interval]:
     if visit.promised is not None:
         first, last = wall.minute(visit.promised.start), wall.minute(visit.promised.end)
         begins = [(max(start, first), min(end, last)) for start, end in begins]
+    if visit.before is not None and visit.before.told:
+        # Who was told a time is not ready before it.
+        said = wall.minute(visit.before.begins)
+        if wall.day(said) == day:
+            begins = [(max(start, said - SAME_TIME), end) for start, end in begins]
     if visit.at is not None:
         at = wall.minute(visit.at)
         begins = [(max(start, at), min(end, at)) for start, end in begins]

@@ -49,7 +49,10 @@ def island_by_island(grid: Grid) -> Orders:
         mine = islands[turn.technician]
         mine.sort(key=lambda one: (*_far(grid, turn, one), grid.place[one]))
         for visit in [*mine]:
-            if grid.windows[visit][turn.number] and _leaving_at_once(grid, turn, (*orders[turn.number], visit)) is not None:
+            if (
+                grid.windows[visit][turn.number]
+                and _leaving_at_once(grid, turn, (*orders[turn.number], visit)) is not None
+            ):
                 orders[turn.number] = (*orders[turn.number], visit)
                 mine.remove(visit)
     return orders

@@ -182,7 +182,10 @@ class Visit(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Days(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """All that a plan is made from. ``now`` is when it is made: no ferry is booked after its booking closed, nothing begins before."""
+    """All that a plan is made from. ``now`` is when it is made: no ferry is booked after its booking closed, nothing begins before.
+    Roads that are not told take the great-circle distance times ``road_factor`` at ``speed_kmh``. ``waits_weigh`` is what a minute of waiting
+    counts against one on the road.
+    """
 
     format: str = FORMAT
     version: int = VERSION
@@ -197,6 +200,7 @@ class Days(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     roads: tuple[Road, ...] = ()
     speed_kmh: Annotated[float, Meta(gt=0, le=200)] = 45.0
     road_factor: Annotated[float, Meta(ge=1, le=5)] = 1.35
+    waits_weigh: Annotated[float, Meta(ge=0, le=1)] = 1.0
 
     @classmethod
     def from_json(cls, text: str | bytes) -> Days:
@@ -232,7 +236,11 @@ def _faults(days: Days) -> Iterable[str]:
     }  # fmt: skip
     known = {name: {one.key for one in ones} for name, ones in lists.items()}
     for name, ones in lists.items():
-        yield from (f"{name}: the key {key} stands there more than once" for key, many in Counter(o.key for o in ones).items() if many > 1)
+        yield from (
+            f"{name}: the key {key} stands there more than once"
+            for key, many in Counter(o.key for o in ones).items()
+            if many > 1
+        )
     for where, key, name in _named(days):
         if key not in known[name]:
             yield f"{where}: expected one of the {name}, got {key}"

@@ -56,7 +56,9 @@ def distance_km(one: Place, other: Place) -> float:
     """The great-circle distance of two places, by the haversine formula on a sphere of 6371 km."""
     north, other_north = math.radians(one.north), math.radians(other.north)
     half_east = math.radians(other.east - one.east) / 2
-    square = math.sin((other_north - north) / 2) ** 2 + math.cos(north) * math.cos(other_north) * math.sin(half_east) ** 2
+    square = (
+        math.sin((other_north - north) / 2) ** 2 + math.cos(north) * math.cos(other_north) * math.sin(half_east) ** 2
+    )
     return 2 * _EARTH_KM * math.asin(math.sqrt(min(1.0, square)))
 
 

@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from planning import why
 from planning.first import first_orders
-from planning.grid import Grid
+from planning.grid import Grid, Turn
 from planning.model import Days
 from planning.search import Budget, Orders, Search
 from planning.timing import Runner, Stop, Timed
@@ -91,7 +91,12 @@ class Plan(Struct, frozen=True, kw_only=True):
 
 
 def plan_of(
-    days: Days, *, seconds: float = SECONDS, seed: int = 1, tell: Callable[[float, float], bool] | None = None, steps: int | None = None
+    days: Days,
+    *,
+    seconds: float = SECONDS,
+    seed: int = 1,
+    tell: Callable[[float, float], bool] | None = None,
+    steps: int | None = None,
 ) -> Plan:
     """The best plan that is found in so many seconds.
 
@@ -120,7 +125,8 @@ def searched(
     budget = Budget(ends, steps or _LEAST + many * _STEPS_EACH, _LEAST + many * _STALE_EACH)
     if tell is not None:
         budget.tell = tell
-    return search.improved(orders, budget)
+    # Fitted once more: what cannot be after all is left out, and is said.
+    return search.fitted(search.improved(orders, budget))
 
 
 def as_plan(grid: Grid, search: Search, orders: Orders) -> Plan:
@@ -137,7 +143,7 @@ def as_plan(grid: Grid, search: Search, orders: Orders) -> Plan:
         outs.append(_out(grid, turn.number, found))
     done = {visit for order in orders for visit in order}
     left = [one for one in range(len(grid.place)) if one not in done]
-    reasons = tuple(LeftOut(grid.days.visits[one].key, *why.left_out(grid, search, orders, one)) for one in left)
+    reasons = tuple(LeftOut(grid.days.visits[one].key, *why.left_out(grid, orders, one)) for one in left)
     plan = Plan(turns=tuple(outs), left_out=reasons, away=sum(out.away for out in outs), cost=search.total(orders))
     return msgspec.structs.replace(plan, notes=tuple(why.notes(grid, plan)))
 
@@ -157,9 +163,16 @@ def _out(grid: Grid, number: int, found: Timed) -> Out:
         here, pause = there, stop.pause or pause
     home, pause = _legs(grid, here, turn.home, found.back), found.back.pause or pause
     return Out(
-        days.technicians[turn.technician].key, turn.day, moment(found.start), moment(found.end), found.cost, tuple(calls), home,
+        days.technicians[turn.technician].key, turn.day, moment(found.start), moment(found.end), _away(grid, turn, found), tuple(calls), home,
         None if pause is None else moment(pause), turn.begun,
     )  # fmt: skip
+
+
+def _away(grid: Grid, turn: Turn, found: Timed) -> int:
+    """Minutes that are neither work nor break."""
+    rested = any(stop.pause is not None for stop in (*found.stops, found.back) if stop is not None)
+    work = sum(grid.minutes[stop.visit] for stop in found.stops)
+    return found.end - found.start - work - (turn.pause[0] if rested and turn.pause else 0)
 
 
 def _legs(grid: Grid, here: int, there: int, stop: Stop) -> tuple[Leg, ...]:
@@ -175,8 +188,14 @@ def _legs(grid: Grid, here: int, there: int, stop: Stop) -> tuple[Leg, ...]:
     legs, at, place = [], stop.leave if in_port else stop.way.leave, here
     for sailing in stop.way.sailings:
         if place != sailing.origin:
-            legs.append(Leg(name[place], name[sailing.origin], moment(at), moment(at + network.road[place][sailing.origin])))
-        legs.append(Leg(name[sailing.origin], name[sailing.target], moment(sailing.leaves), moment(sailing.lands), sailing.ferry))
+            legs.append(
+                Leg(name[place], name[sailing.origin], moment(at), moment(at + network.road[place][sailing.origin]))
+            )
+        legs.append(
+            Leg(
+                name[sailing.origin], name[sailing.target], moment(sailing.leaves), moment(sailing.lands), sailing.ferry
+            )
+        )
         at, place = sailing.lands, sailing.target
     if place != there:
         legs.append(Leg(name[place], name[there], moment(at), moment(at + network.road[place][there])))

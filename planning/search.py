@@ -61,7 +61,9 @@ class Search:
         self.grid = grid
         self.rng = random.Random(seed)  # noqa: S311 - no secret
         self._known: dict[tuple[int, tuple[int, ...], frozenset[int]], tuple[float, frozenset[int], int]] = {}
-        self._on_the_way: dict[tuple[int, tuple[int, ...], frozenset[int], int], tuple[Runner, list[Pair], list[int]]] = {}
+        self._on_the_way: dict[
+            tuple[int, tuple[int, ...], frozenset[int], int], tuple[Runner, list[Pair], list[int]]
+        ] = {}
         vans = len(grid.days.technicians)
         self._room = {one.number: one.room for one in grid.network.sailings if one.room < vans}
         visits = grid.days.visits
@@ -85,7 +87,9 @@ class Search:
         """What a turn costs with an order; infinite where it is not possible."""
         return self._reckoned(turn, order, banned)[0]
 
-    def _reckoned(self, turn: Turn, order: tuple[int, ...], banned: frozenset[int]) -> tuple[float, frozenset[int], int]:
+    def _reckoned(
+        self, turn: Turn, order: tuple[int, ...], banned: frozenset[int]
+    ) -> tuple[float, frozenset[int], int]:
         """What it costs, and the sailings it takes that have not room for all, and when it starts."""
         key = (turn.number, order, banned)
         known = self._known.get(key)
@@ -104,7 +108,7 @@ class Search:
 
     def total(self, orders: Orders) -> float:
         """What a plan costs: each turn by what those before it have left of the ferries, and all that is left out."""
-        cost = sum(self._left_out) - sum(self._left_out[one] for order in orders for one in order)
+        cost: float = sum(self._left_out) - sum(self._left_out[one] for order in orders for one in order)
         for turn, banned in zip(self.grid.turns, self.banned(orders), strict=True):
             cost += self.cost(turn, orders[turn.number], banned)
         return cost
@@ -187,7 +191,9 @@ class Search:
         if sort < 0.5:  # noqa: PLR2004 - half of the times
             absent.sort(key=lambda one: -self._left_out[one])
         elif sort < 0.75:  # noqa: PLR2004 - a quarter
-            absent.sort(key=lambda one: sum(map(len, (self.grid.windows[one][turn.number] for turn in self._turns_of[one]))))
+            absent.sort(
+                key=lambda one: sum(map(len, (self.grid.windows[one][turn.number] for turn in self._turns_of[one])))
+            )
         banned = self.banned(orders)
         for visit in absent:
             best = self._cheapest(orders, visit, banned)
@@ -275,4 +281,3 @@ class Search:
             gap for gap in range(len(order) + 1)
             if gap in (0, len(order)) or place[order[gap - 1]] != place[order[gap]] or place[order[gap]] == there
         ]  # fmt: skip
-

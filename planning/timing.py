@@ -47,12 +47,14 @@ class Stop(NamedTuple):
 
 @dataclass(frozen=True)
 class Timed:
-    """A turn on the clock: ``cost`` is the minutes away that are neither work nor break. ``back`` is the way home; None for a turn at home."""
+    """A turn on the clock: ``cost`` is the minutes away that are neither work nor break, waits as they weigh. ``back`` is the way home; None for
+    a turn at home.
+    """
 
     turn: int
     start: int
     end: int
-    cost: int
+    cost: float
     stops: tuple[Stop, ...] = ()
     back: Stop | None = None
 
@@ -69,6 +71,7 @@ class Runner:
     def __init__(self, grid: Grid, turn: Turn, banned: frozenset[int] = NONE) -> None:
         self.grid, self.turn, self.banned = grid, turn, banned
         self._network, self._pause, self._number = grid.network, turn.pause, turn.number
+        self._waits_less = 1.0 - grid.days.waits_weigh
         self._home = ((turn.start, _UNBOUND, -1),)
 
     def timed(self, order: Sequence[int], starts: int = MOST_STARTS) -> Timed | None:
@@ -78,15 +81,15 @@ class Runner:
             return Timed(turn.number, turn.start, turn.start, 0)
         if not self.enough_battery(order):
             return None
-        best: tuple[int, int, Label] | None = None
+        best: tuple[float, int, Label] | None = None
         start, work = turn.start, sum(self.grid.minutes[one] for one in order)
         for _ in range(starts):
-            found = self.home(self.on((( start, 0, _UNBOUND, None), None), turn.origin, order), order, start)
+            found = self.home(self.on(((start, 0, _UNBOUND, None), None), turn.origin, order), order, start)
             if found is None:
                 break
             label, rested = found
             later = self._later(label, start)
-            cost = self._cost(label, later, work, rested=rested)
+            cost = self._cost(label, start, work, rested=rested)
             if best is None or cost < best[0]:
                 best = cost, later, label
             if turn.begun or (label[1] <= later - start and not (rested and self._network.sailings)):
@@ -94,7 +97,7 @@ class Runner:
             start = later + 1
         return None if best is None else self._as_timed(best, order)
 
-    def _as_timed(self, best: tuple[int, int, Label], order: Sequence[int]) -> Timed:
+    def _as_timed(self, best: tuple[float, int, Label], order: Sequence[int]) -> Timed:
         """With the stops as they are for who leaves as late as that."""
         cost, start, label = best
         again = self.home(self.on(((start, 0, _UNBOUND, None), None), self.turn.origin, order), order, start)
@@ -150,7 +153,7 @@ class Runner:
         gone = self._gone(label, self.grid.place[visit], following)
         return pair if gone is not None and gone[0][0] <= by else None
 
-    def with_one_more(self, pair: Pair, order: Sequence[int], gap: int, visit: int, start: int) -> int | None:
+    def with_one_more(self, pair: Pair, order: Sequence[int], gap: int, visit: int, start: int) -> float | None:
         """What the turn costs with one more visit in a gap, ``pair`` being how far one has come after it, for who leaves no earlier than that."""
         whole = (*order[:gap], visit, *order[gap:])
         if not self.enough_battery(whole):
@@ -160,7 +163,7 @@ class Runner:
             return None
         label, rested = found
         work = sum(self.grid.minutes[one] for one in whole)
-        return self._cost(label, self._later(label, start), work, rested=rested)
+        return self._cost(label, start, work, rested=rested)
 
     def on(self, pair: Pair, here: int, visits: Sequence[int]) -> Pair:
         """From here through further visits."""
@@ -178,12 +181,12 @@ class Runner:
         here = self.grid.place[order[-1]] if order else turn.origin
         fresh, rested = self._legs(pair, here, turn.home, _BACK, self._home, 0)
         found: list[tuple[Label, bool]] = []
-        if fresh is not None and fresh[0] <= turn.end:
-            if pause is None or fresh[0] <= pause[2] or self._later(fresh, start) > pause[2]:
-                found.append((fresh, False))
-        if rested is not None and rested[0] <= turn.end:
+        if fresh is not None and (pause is None or fresh[0] <= pause[2] or self._later(fresh, start) > pause[2]):
+            found.append((fresh, False))
+        if rested is not None:
             found.append((rested, True))
-        return min(found, key=lambda one: self._cost(one[0], self._later(one[0], start), 0, rested=one[1]), default=None)
+        found = [one for one in found if one[0][0] <= turn.end]
+        return min(found, key=lambda one: self._cost(one[0], start, 0, rested=one[1]), default=None)
 
     def enough_battery(self, order: Sequence[int]) -> bool:
         """Whether each kit lasts, each visit being done with that kit which has most left."""
@@ -202,8 +205,11 @@ class Runner:
     def _later(self, label: Label, start: int) -> int:
         return start if self.turn.begun else start + min(label[1], label[2])
 
-    def _cost(self, label: Label, start: int, work: int, *, rested: bool) -> int:
-        return label[0] - start - work - (self._pause[0] if rested and self._pause else 0)
+    def _cost(self, label: Label, began: int, work: int, *, rested: bool) -> float:
+        """For who could begin at ``began`` and does as late as can be."""
+        start = self._later(label, began)
+        away = label[0] - start - work - (self._pause[0] if rested and self._pause else 0)
+        return away - self._waits_less * (label[1] - start + began)
 
     def _step(self, pair: Pair, here: int, visit: int) -> Pair:
         windows = self.grid.windows[visit][self._number]
@@ -216,7 +222,9 @@ class Runner:
         if fresh is None:
             return None, after_rested
         gone = self._gone(fresh, here, there)
-        after = None if gone is None else _begun(gone[0], visit, windows, minutes, (fresh[0], gone[1], gone[0][0], None))
+        after = (
+            None if gone is None else _begun(gone[0], visit, windows, minutes, (fresh[0], gone[1], gone[0][0], None))
+        )
         if self._pause is not None and fresh[0] <= self._pause[2]:
             for label in self._with_break(fresh, gone, here, there, visit, windows, minutes):
                 after_rested = _better(after_rested, label)
@@ -228,10 +236,19 @@ class Runner:
         if label is None:
             return None
         gone = self._gone(label, here, there)
-        return None if gone is None else _begun(gone[0], visit, windows, minutes, (label[0], gone[1], gone[0][0], paused))
+        return (
+            None if gone is None else _begun(gone[0], visit, windows, minutes, (label[0], gone[1], gone[0][0], paused))
+        )
 
     def _with_break(
-        self, label: Label, gone: tuple[Label, Way | None] | None, here: int, there: int, visit: int, windows: Any, minutes: int
+        self,
+        label: Label,
+        gone: tuple[Label, Way | None] | None,
+        here: int,
+        there: int,
+        visit: int,
+        windows: Any,
+        minutes: int,
     ) -> list[Label | None]:
         """The break before leaving, in port or on board, or on arrival; at home before the first way there is none."""
         found: list[Label | None] = []
@@ -295,13 +312,15 @@ def _better(one: Label | None, other: Label | None) -> Label | None:
     return one if min(one[1], one[2]) >= min(other[1], other[2]) else other
 
 
-def _begun(moved: Label, visit: int, windows: Any, minutes: int, how: tuple[int, Way | None, int, int | None]) -> Label | None:
+def _begun(
+    moved: Label, visit: int, windows: Any, minutes: int, how: tuple[int, Way | None, int, int | None]
+) -> Label | None:
     """Begun as early as a window allows, and done. ``how`` one came: left when, by which way, there when, the break."""
     at, waited, slack, path = moved
     begin, kit, last = _UNBOUND, -1, 0
     for first, latest, its_kit in windows:
         if at <= latest:
-            its_begin = at if at > first else first
+            its_begin = max(first, at)
             if its_begin < begin or (its_begin == begin and latest > last):
                 begin, kit, last = its_begin, its_kit, latest
     if begin == _UNBOUND:

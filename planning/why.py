@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from planning.grid import Grid, Turn, open_hours, work_hours
 from planning.model import Days, Technician, Urgency, Visit
-from planning.search import Orders, Search
+from planning.search import Orders
 from planning.timing import Runner, Stop, Timed
 
 if TYPE_CHECKING:
@@ -17,7 +17,12 @@ if TYPE_CHECKING:
 
 _WAIT = 20
 """Waits shorter than this are not spoken of."""
-_URGENT = {Urgency.UNSAFE: "It is unsafe and goes before others.", Urgency.PROMISED: "It was promised.", Urgency.DUE: "", Urgency.WISH: ""}
+_URGENT = {
+    Urgency.UNSAFE: "It is unsafe and goes before others.",
+    Urgency.PROMISED: "It was promised.",
+    Urgency.DUE: "",
+    Urgency.WISH: "",
+}
 
 
 def day_said(day: dt.date) -> str:
@@ -37,10 +42,14 @@ def of_stop(grid: Grid, turn: Turn, found: Timed, stop: Stop) -> str:
         said.append(f"One of {len(beside)} visits to {place.name} on one trip.")
     if stop.way is not None:
         first = stop.way.sailings[0]
-        said.append(f"{man.name} takes the ferry of {grid.wall.said(first.leaves)}, which is there at {grid.wall.said(stop.way.sailings[-1].lands)}.")
+        said.append(
+            f"{man.name} takes the ferry of {grid.wall.said(first.leaves)}, which is there at {grid.wall.said(stop.way.sailings[-1].lands)}."
+        )
     wait = stop.begin - stop.arrive
     if wait >= _WAIT and stop.pause is None:
-        said.append(f"It waits {wait} minutes for {'its promised time' if visit.promised else 'the yard or the vehicle'}.")
+        said.append(
+            f"It waits {wait} minutes for {'its promised time' if visit.promised else 'the yard or the vehicle'}."
+        )
     if visit.by is not None and turn.day > visit.by:
         said.append(f"It was due by {day_said(visit.by)}; no earlier day had room.")
     able = {grid.turns[number].technician for number, windows in enumerate(grid.windows[stop.visit]) if windows}
@@ -58,19 +67,25 @@ def _wishes(visit: Visit) -> Iterator[str]:
         yield "time"
 
 
-def left_out(grid: Grid, search: Search, orders: Orders, visit: int) -> tuple[str, str]:
+def left_out(grid: Grid, orders: Orders, visit: int) -> tuple[str, str]:
     """Why a visit is in no turn: a code and a sentence."""
     asked, days = grid.days.visits[visit], grid.days
     place = grid.network.places[grid.place[visit]]
     crew = [man for man in days.technicians if asked.only in (None, man.key)]
     dates = [day for day in days.days if asked.on in (None, day)]
     if not dates:
-        return "other-day", f"{asked.name} is wished on {day_said(asked.on)}, which is none of these days." if asked.on else ""
+        return (
+            "other-day",
+            f"{asked.name} is wished on {day_said(asked.on)}, which is none of these days." if asked.on else "",
+        )
     if not any(work_hours(man, day, grid.wall) for man in crew for day in dates):
         return "nobody", f"Nobody who may do {asked.name} works on {_days_said(dates)}."
     able = [man for man in crew if set(asked.skills) <= set(man.skills)]
     if not able:
-        return "skill", f"{asked.name} needs somebody who has learned {', '.join(asked.skills)}; nobody who may do it has."
+        return (
+            "skill",
+            f"{asked.name} needs somebody who has learned {', '.join(asked.skills)}; nobody who may do it has.",
+        )
     if asked.kits and not any(set(asked.kits) & set(man.kits) for man in able):
         return "kit", f"No kit in {_whose(able)} can judge {asked.name}."
     open_days = [day for day in dates if open_hours(place, day, grid.wall)]
@@ -78,28 +93,33 @@ def left_out(grid: Grid, search: Search, orders: Orders, visit: int) -> tuple[st
         return "closed", f"{place.name} is closed on {_days_said(dates)}, so {asked.name} cannot be done."
     if not any(grid.windows[visit]):
         return _no_window(grid, asked, able, dates)
-    return _no_room(grid, search, orders, visit)
+    return _no_room(grid, orders, visit)
 
 
 def _no_window(grid: Grid, asked: Visit, able: list[Technician], dates: list[dt.date]) -> tuple[str, str]:
     """It could never begin: the certificate, the vehicle, the promise, or a span that is too short for it."""
-    ended = [
-        kit for kit in grid.days.kits
-        if kit.key in asked.kits and kit.certified_until is not None and any(kit.key in man.kits for man in able)
-    ]  # fmt: skip
+    carried = [kit for kit in grid.days.kits if kit.key in asked.kits and any(kit.key in man.kits for man in able)]
+    ended = [(kit.certified_until, kit) for kit in carried if kit.certified_until is not None]
     if ended:
-        kit = min(ended, key=lambda one: one.certified_until or dt.datetime.max)
-        until = kit.certified_until
-        assert until is not None  # noqa: S101 - filtered above
+        until, kit = max(ended, key=lambda one: one[0])
         clear = Grid.of(_without_certificates(grid.days))
         number = grid.days.visits.index(asked)
         if any(clear.windows[number]):
-            return "certificate", f"The certificate of {kit.name} holds until {until:%-H:%M} on {day_said(until.date())}; {asked.name} would be done after that."
+            return (
+                "certificate",
+                f"The certificate of {kit.name} holds until {until:%-H:%M} on {day_said(until.date())}; {asked.name} would be done after that.",
+            )
     if asked.ready:
-        return "not-ready", f"{asked.name} does not stand ready for {asked.minutes} minutes while the yard is open and somebody works."
+        return (
+            "not-ready",
+            f"{asked.name} does not stand ready for {asked.minutes} minutes while the yard is open and somebody works.",
+        )
     if asked.at is not None or asked.promised is not None:
         return "time", f"At the time that is set, {asked.name} cannot be begun: the yard is closed, or nobody works."
-    return "too-long", f"{asked.name} takes {asked.minutes} minutes; on {_days_said(dates)} no time that is open and worked in is so long."
+    return (
+        "too-long",
+        f"{asked.name} takes {asked.minutes} minutes; on {_days_said(dates)} no time that is open and worked in is so long.",
+    )
 
 
 def _without_certificates(days: Days) -> Days:
@@ -108,7 +128,7 @@ def _without_certificates(days: Days) -> Days:
     return replace(days, kits=tuple(replace(kit, certified_until=None) for kit in days.kits))
 
 
-def _no_room(grid: Grid, search: Search, orders: Orders, visit: int) -> tuple[str, str]:
+def _no_room(grid: Grid, orders: Orders, visit: int) -> tuple[str, str]:
     """It could be done alone: then the others take the time; or nobody gets there and back."""
     asked = grid.days.visits[visit]
     turns = [turn for turn in grid.turns if grid.windows[visit][turn.number]]
@@ -118,15 +138,21 @@ def _no_room(grid: Grid, search: Search, orders: Orders, visit: int) -> tuple[st
     twins = grid.twins.get(visit, frozenset())
     there = [grid.days.visits[one] for order in orders for one in order if one in twins]
     if there:
-        return "twin", f"{asked.name} and {there[0].name} are visits to the same vehicle; one is planned, and two on a day are not."
+        return (
+            "twin",
+            f"{asked.name} and {there[0].name} are visits to the same vehicle; one is planned, and two on a day are not.",
+        )
     least = min((turn for turn in alone), key=lambda turn: Runner(grid, turn).timed((visit,)).cost)  # type: ignore[union-attr] # it is possible
     man = grid.days.technicians[least.technician]
-    return "no-room", f"The hours are full: {asked.name} would need {_hours_said(asked.minutes + _cost(grid, least, visit))} of {man.name}, and those planned matter more or lie nearer."
+    return (
+        "no-room",
+        f"The hours are full: {asked.name} would need {_hours_said(asked.minutes + _cost(grid, least, visit))} of {man.name}, and those planned matter more or lie nearer.",
+    )
 
 
 def _cost(grid: Grid, turn: Turn, visit: int) -> int:
     found = Runner(grid, turn).timed((visit,))
-    return 0 if found is None else found.cost
+    return 0 if found is None else round(found.cost)
 
 
 def _nobody_gets_there(grid: Grid, asked: Visit) -> tuple[str, str]:

@@ -38,7 +38,14 @@ def small_day(seed: int, most: int) -> dict[str, Any]:
         at = 6 * 60 + rng.choice([0, 30, 60])
         while at < 20 * 60:
             ferries.append(
-                {"key": f"{one}{other} {at}", "origin": f"port{one}", "target": f"port{other}", "departs": _clock(at), "minutes": 30, "check_in": 10}
+                {
+                    "key": f"{one}{other} {at}",
+                    "origin": f"port{one}",
+                    "target": f"port{other}",
+                    "departs": _clock(at),
+                    "minutes": 30,
+                    "check_in": 10,
+                }
             )
             at += rng.choice([60, 90, 150])
     visits = [
@@ -69,7 +76,7 @@ def _hours(rng: random.Random) -> dict[str, str]:
 def _ready(rng: random.Random) -> list[dict[str, str]]:
     if rng.random() < 0.6:
         return []
-    start = datetime(2026, 11, 3, rng.randint(7, 13))
+    start = datetime.fromisoformat(f"2026-11-03T{rng.randint(7, 13):02}:00")
     return [{"start": start.isoformat(), "end": (start + timedelta(hours=rng.randint(2, 4))).isoformat()}]
 
 
@@ -94,7 +101,10 @@ class Brute:
                 min(best[done ^ part] + mine[part] for part in _parts(done) if mine[part] < _NEVER)
                 for done in range(every + 1)
             ]  # fmt: skip
-        out = [sum(LEFT_OUT[v["urgency"]] for n, v in enumerate(self.visits) if not done >> n & 1) for done in range(every + 1)]
+        out = [
+            sum(LEFT_OUT[v["urgency"]] for n, v in enumerate(self.visits) if not done >> n & 1)
+            for done in range(every + 1)
+        ]
         return min(cost + left for cost, left in zip(best, out, strict=True))
 
     def alone(self, man: dict[str, Any]) -> list[int]:
@@ -103,7 +113,9 @@ class Brute:
         start, end = _minute(man["hours"][0]["start"]), _minute(man["hours"][0]["end"])
         for leaving in range(start, end, STEP):
             for done, (back, rested) in self.from_start(man, leaving, end):
-                work = sum(v["minutes"] for n, v in enumerate(self.visits) if done >> n & 1) + (man["pause"]["minutes"] if rested else 0)
+                work = sum(v["minutes"] for n, v in enumerate(self.visits) if done >> n & 1) + (
+                    man["pause"]["minutes"] if rested else 0
+                )
                 best[done] = min(best[done], back - leaving - work)
         return best
 
@@ -129,7 +141,7 @@ class Brute:
                         yield done, (back, had)
             front = new
 
-    def ways(self, here: str, there: str, now: int, rested: bool, pause: Any, *, at_home: bool, arriving: bool = True) -> Any:
+    def ways(self, here: str, there: str, now: int, rested, pause: Any, *, at_home: bool, arriving: bool = True) -> Any:
         """When one is ready at the next place, without the break and with it anywhere on the way."""
         plain = self.go(here, there, now)
         for then, _ in plain[:1]:

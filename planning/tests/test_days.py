@@ -1,0 +1,351 @@
+"""Whole days: what the checker refuses, what is said of days on which something is wrong, and what is re-planned."""
+
+import copy
+import datetime as dt
+import json
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from planning.checker import check
+from planning.clock import Wall
+from planning.durations import Durations, Kind
+from planning.errors import DayFileError
+from planning.examples import random_days
+from planning.grid import Grid
+from planning.habits import island_by_island, nearest_first
+from planning.model import Before, Days, Ferry, Hours, Kit, Place, Span, Technician, Visit
+from planning.network import distance_km
+from planning.plan import plan_of
+from planning.replan import changes, replanned, to_tell
+from planning.search import Search
+from planning.whatif import what_more_brings
+
+TUESDAY = dt.date(2026, 11, 3)
+YARD = Place("yard", "Brae yard", 57.0, -6.0, "main", (Hours("08:00", "17:00"),))
+HOME = Place("home", "home", 57.05, -6.0, "main")
+ANN = Technician("ann", "Ann", "home", (Hours("08:00", "17:00"),), kits=("heads",))
+HEADS = Kit("heads", "Wheel heads")
+
+
+def at(clock, day=TUESDAY):
+    return dt.datetime.combine(day, dt.time.fromisoformat(clock))
+
+
+def visit(name, place="yard", minutes=60, **more):
+    return Visit(name, name, more.pop("vehicle", name), place, minutes, kits=("heads",), **more)
+
+
+def days(*visits, places=(), crew=(ANN,), kits=(HEADS,), **more):
+    return Days(
+        zone=more.pop("zone", "Europe/Lisbon"), now=more.pop("now", at("06:00")), days=more.pop("days", (TUESDAY,)),
+        places=(YARD, HOME, *places), technicians=crew, visits=visits, kits=kits, **more,
+    )  # fmt: skip
+
+
+def planned(these):
+    """A plan that the checker finds nothing wrong with."""
+    plan = plan_of(these, seconds=30, steps=400)
+    faults = check(json.loads(these.to_json()), plan.plain())
+    assert faults == [], faults
+    return plan
+
+
+def done(plan):
+    return {call.visit: call for out in plan.turns for call in out.stops}
+
+
+def why(plan, name):
+    return next((one.code, one.why) for one in plan.left_out if one.visit == name)
+
+
+def shifted(moment, minutes):
+    return (dt.datetime.fromisoformat(moment) + dt.timedelta(minutes=minutes)).isoformat()
+
+
+class Checked(unittest.TestCase):
+    def test_whatever_is_planned_can_be_carried_out(self):
+        for seed in range(4):
+            these = random_days(seed, visits=20)
+            plan = plan_of(these, seconds=30, steps=60)
+            self.assertEqual(check(json.loads(these.to_json()), plan.plain()), [], seed)
+            self.assertGreater(len(done(plan)), 10)
+
+    def test_the_checker_sees_what_cannot_be(self):
+        these = random_days(3, visits=14)
+        told, plan = json.loads(these.to_json()), plan_of(these, seconds=30, steps=100).plain()
+        out = next(
+            one
+            for one in plan["turns"]
+            if one["pause"] and any(leg.get("ferry") for stop in one["stops"] for leg in stop["legs"])
+        )
+        number = plan["turns"].index(out)
+        sailing = next(
+            (s, n) for s, stop in enumerate(out["stops"]) for n, leg in enumerate(stop["legs"]) if leg.get("ferry")
+        )
+        key = out["stops"][sailing[0]]["legs"][sailing[1]]["ferry"]
+        place, name = told["visits"][0]["place"], out["stops"][0]["visit"]
+        visits = {one["key"]: n for n, one in enumerate(told["visits"])}
+        first = visits[name]
+
+        def spoiled(change):
+            data, made = copy.deepcopy(told), copy.deepcopy(plan)
+            change(data, made, made["turns"][number])
+            return " ".join(check(data, made))
+
+        def of_ferry(data):
+            return next(one for one in data["ferries"] if one["key"] == key)
+
+        spoils = {
+            "0 times": lambda d, p, o: o["stops"].pop(),
+            "hours": lambda d, p, o: o.update(leaves=shifted(o["leaves"], -600)),
+            "instead of": lambda d, p, o: o["stops"][0].update(ends=shifted(o["stops"][0]["ends"], 5)),
+            "before they are there": lambda d, p, o: o["stops"][0].update(begins=shifted(o["stops"][0]["begins"], -60)),
+            "does not go on": lambda d, p, o: of_ferry(d).update(cancelled=[o["day"]]),
+            "takes 1 of our vans": lambda d, p, o: of_ferry(d).update(capacity=0),
+            "is closed": lambda d, p, o: of_ferry(d).update(books_until=7 * 1440),
+            "too late for ferry": lambda d, p, o: of_ferry(d).update(check_in=600),
+            "the yard is closed": lambda d, p, o: [one.update(closed=[o["day"]]) for one in d["places"]],
+            "is not there": lambda d, p, o: d["visits"][first].update(ready=[{"start": "2026-11-02T00:00:00", "end": "2026-11-02T00:10:00"}]),
+            "promised": lambda d, p, o: d["visits"][first].update(promised={"start": "2026-11-02T00:00:00", "end": "2026-11-02T00:10:00"}),
+            "wished": lambda d, p, o: d["visits"][first].update(only="nobody"),
+            "has not learned": lambda d, p, o: d["visits"][first].update(skills=["welding"]),
+            "with heads": lambda d, p, o: [one.update(kits=[]) for one in d["technicians"]],
+            "has run out": lambda d, p, o: d["kits"][0].update(certified_until="2026-11-02T00:00:00"),
+            "its battery lasts": lambda d, p, o: d["kits"][0].update(battery=5),
+            "no break": lambda d, p, o: o.update(pause=None),
+            "the break is at": lambda d, p, o: o.update(pause=shifted(o["pause"], 300)),
+            "at one vehicle": lambda d, p, o: ([one.update(vehicle="x") for one in d["visits"]], o["stops"][1].update(begins=o["stops"][0]["begins"])),
+            "in 1": lambda d, p, o: d["roads"].extend(
+                {"origin": leg["from"], "target": leg["to"], "minutes": 900} for stop in o["stops"] for leg in stop["legs"] if not leg.get("ferry")
+            ),
+        }  # fmt: skip
+        self.assertEqual(check(told, plan), [])
+        self.assertTrue(place)
+        for words, change in spoils.items():
+            self.assertIn(words, spoiled(change), words)
+
+    def test_a_distance_on_the_globe_is_what_vectors_say(self):
+        @settings(max_examples=60, deadline=None)
+        @given(*[st.floats(-80, 80)] * 2, *[st.floats(-179, 179)] * 2)
+        def same(north, other_north, east, other_east):
+            def vector(n, e):
+                n, e = np.radians([n, e])
+                return np.array([np.cos(n) * np.cos(e), np.cos(n) * np.sin(e), np.sin(n)])
+
+            one, other = vector(north, east), vector(other_north, other_east)
+            angle = 2 * math.atan2(np.linalg.norm(one - other), np.linalg.norm(one + other))
+            found = distance_km(Place("a", "a", north, east), Place("b", "b", other_north, other_east))
+            self.assertAlmostEqual(found, 6371 * angle, delta=1e-6)
+
+        same()
+
+
+class SomethingIsWrong(unittest.TestCase):
+    def test_the_night_on_which_the_clock_is_changed_has_its_hour_more_or_less(self):
+        for day, minutes, word in (
+            (dt.date(2026, 10, 25), 25 * 60, "longer"),
+            (dt.date(2026, 3, 29), 23 * 60, "shorter"),
+        ):
+            wall = Wall("Europe/Lisbon")
+            self.assertEqual(wall.on(day + dt.timedelta(days=1), "00:00") - wall.on(day, "00:00"), minutes)
+            night = replace(ANN, hours=(Hours("00:00", "04:00"),))
+            yard = replace(YARD, hours=(Hours("00:00", "06:00"),))
+            these = replace(
+                days(visit("A", minutes=200), days=(day,), now=at("12:00", day - dt.timedelta(days=1)), crew=(night,)),
+                places=(yard, HOME),
+            )
+            plan = planned(these)
+            # Four hours on the clock are five or three of work: 200 minutes and the way fit into one of them alone.
+            self.assertEqual(bool(done(plan)), word == "longer")
+            self.assertIn(word, " ".join(plan.notes))
+
+    def test_a_cancelled_ferry_is_said_and_nothing_is_planned_with_it(self):
+        isle = Place("isle", "Isle yard", 57.3, -6.0, "isle")
+        ports = Place("port", "port", 57.1, -6.0, "main"), Place("pier", "pier", 57.3, -6.01, "isle")
+        go = Ferry("out", "port", "pier", "09:00", 30), Ferry("back", "pier", "port", "15:00", 30)
+        these = days(visit("A", "isle"), visit("B", minutes=40), places=(isle, *ports), ferries=go)
+        self.assertEqual(done(planned(these)).keys(), {"A", "B"})
+        plan = planned(replace(these, ferries=(replace(go[0], cancelled=(TUESDAY,)), go[1])))
+        self.assertEqual(done(plan).keys(), {"B"})
+        code, said = why(plan, "A")
+        self.assertEqual(code, "ferry")
+        self.assertIn("the ferry of 9:00 is cancelled", said)
+        self.assertIn("cancelled", " ".join(plan.notes))
+        closed = planned(replace(these, ferries=(replace(go[0], books_until=24 * 60), go[1])))
+        self.assertIn("can no longer be booked", why(closed, "A")[1])
+        booked = planned(replace(these, ferries=(replace(go[0], books_until=24 * 60, booked={TUESDAY: 1}), go[1])))
+        self.assertIn("A", done(booked))
+
+    def test_a_kit_whose_certificate_runs_out_at_noon_works_in_the_morning_alone(self):
+        kit = replace(HEADS, certified_until=at("12:00"))
+        plan = planned(
+            days(
+                visit("A", minutes=90),
+                visit("B", minutes=90),
+                visit("C", ready=(Span(at("12:30"), at("16:00")),)),
+                kits=(kit,),
+            )
+        )
+        self.assertEqual(done(plan).keys(), {"A", "B"})
+        code, said = why(plan, "C")
+        self.assertEqual(code, "certificate")
+        self.assertIn("holds until 12:00 on Tuesday 3 November", said)
+
+    def test_a_closed_yard_a_missing_skill_a_kit_that_cannot_and_somebody_absent_are_each_a_sentence(self):
+        away = replace(ANN, absences=(Span(at("00:00"), at("23:00")),))
+        for code, word, these in (
+            ("closed", "Brae yard is closed on Tuesday 3 November", replace(days(visit("A")), places=(replace(YARD, closed=(TUESDAY,)), HOME))),
+            ("skill", "welding", days(visit("A", skills=("welding",)))),
+            ("kit", "No kit in the van of Ann can judge A", days(visit("A"), crew=(replace(ANN, kits=()),))),
+            ("nobody", "Nobody", days(visit("A"), crew=(away,))),
+            ("not-ready", "does not stand ready", days(visit("A", ready=(Span(at("16:30"), at("19:00")),)))),
+            ("too-long", "takes 700 minutes", days(visit("A", minutes=700))),
+            ("too-far", "Nobody gets to Brae yard", replace(days(visit("A")), places=(replace(YARD, north=50.0), HOME))),
+            ("no-room", "The hours are full", days(*[visit(f"A{n}", minutes=120) for n in range(4)], visit("A", minutes=130, urgency="wish"))),
+        ):  # fmt: skip
+            plan = planned(these)
+            self.assertEqual(why(plan, "A")[0], code)
+            self.assertIn(word, why(plan, "A")[1])
+
+    def test_two_technicians_are_never_at_one_vehicle(self):
+        bo = replace(ANN, key="bo", name="Bo")
+        plan = planned(days(visit("A", vehicle="R14"), visit("B", vehicle="R14"), crew=(ANN, bo)))
+        self.assertEqual(len(done(plan)), 1)
+        self.assertEqual(plan.left_out[0].code, "twin")
+        self.assertIn("the same vehicle", plan.left_out[0].why)
+
+    def test_an_impossible_day_loses_nothing(self):
+        these = random_days(5, visits=12)
+        these = replace(
+            these,
+            ferries=(),
+            technicians=tuple(replace(man, hours=(Hours("08:00", "08:10"),)) for man in these.technicians),
+        )
+        plan = plan_of(these, seconds=5, steps=20)
+        self.assertEqual(len(plan.left_out), 12)
+        self.assertTrue(all(one.why for one in plan.left_out))
+
+    def test_a_spoiled_file_is_refused_in_sentences(self):
+        whole = json.loads(days(visit("A")).to_json())
+        for change, word in (
+            ({"zone": "Nowhere/Land"}, "time zone"),
+            ({"visits": [{**whole["visits"][0], "place": "x"}]}, "expected one of the places, got x"),
+            ({"visits": whole["visits"] * 2}, "more than once"),
+            ({"days": []}, "days"),
+            ({"colour": 1}, "colour"),
+        ):
+            with self.assertRaises(DayFileError) as raised:
+                Days.from_json(json.dumps(whole | change))
+            self.assertIn(word, str(raised.exception))
+        self.assertEqual(Days.from_json(json.dumps(whole)), days(visit("A")))
+
+    def test_parts_that_the_van_does_not_have_are_named(self):
+        plan = planned(days(visit("A", needs={"shim 0.5": 3.0}), crew=(replace(ANN, stock={"shim 0.5": 1}),)))
+        self.assertIn("likely to need 3 of shim 0.5; in the van there are 1", " ".join(plan.notes))
+
+
+class Better(unittest.TestCase):
+    def test_a_plan_does_no_less_than_the_head_does(self):
+        for seed in (1, 2):
+            these = random_days(seed, visits=16)
+            grid = Grid.of(these)
+            plan, search = plan_of(these, seconds=60, steps=300), Search(grid)
+            for habit in (nearest_first, island_by_island):
+                self.assertLess(plan.cost, search.total(search.fitted(habit(grid))))
+
+    def test_what_a_person_set_is_kept(self):
+        bo = replace(ANN, key="bo", name="Bo")
+        plan = planned(
+            days(
+                visit("A", only="bo"),
+                visit("B", at=at("13:20")),
+                visit("C", promised=Span(at("15:00"), at("15:30"))),
+                crew=(ANN, bo),
+            )
+        )
+        self.assertEqual([out.technician for out in plan.turns if any(call.visit == "A" for call in out.stops)], ["bo"])
+        self.assertEqual(f"{done(plan)['B'].begins:%H:%M}", "13:20")
+        self.assertTrue("15:00" <= f"{done(plan)['C'].begins:%H:%M}" <= "15:30")
+        self.assertIn("was set by a person", done(plan)["B"].why)
+
+    def test_an_hour_more_or_a_van_more_is_said_with_what_it_brings(self):
+        these = days(*[visit(f"A{n}", minutes=120) for n in range(5)])
+        hour, van = what_more_brings(these, planned(these), seconds=20, steps=200)
+        self.assertEqual((hour.visits, van.visits), (0, 1))
+        self.assertIn("1 more visit would be done", van.said)
+
+
+class Replanned(unittest.TestCase):
+    def test_after_an_overrun_few_are_told_another_time(self):
+        for seed in range(4):
+            these = random_days(seed, visits=16, short=False)
+            plan = plan_of(these, seconds=30, steps=150)
+            out = max(plan.turns, key=lambda one: len(one.stops))
+            call = out.stops[0]
+            ends = (call.ends + dt.timedelta(minutes=40)).replace(tzinfo=None)
+            now = call.ends.replace(tzinfo=None)
+            new, there = replanned(these, plan, now, {call.visit: ends}, seconds=30, steps=150)
+            self.assertEqual(check(json.loads(there.to_json()), new.plain()), [], seed)
+            changed = changes(there, new)
+            self.assertEqual(len(changed), sum(one.before is not None for one in there.visits))
+            self.assertLessEqual(len([*to_tell(changed)]), len(changed) / 3 + 1, [one.said for one in changed])
+
+    def test_nothing_changes_where_all_goes_as_planned(self):
+        these = random_days(7, visits=12)
+        plan = plan_of(these, seconds=30, steps=150)
+        now = plan.turns[0].stops[0].begins.replace(tzinfo=None)
+        new, there = replanned(these, plan, now, seconds=30, steps=100)
+        self.assertEqual([one.said for one in to_tell(changes(there, new))], [])
+
+    def test_what_becomes_of_a_visit_is_said(self):
+        these = days(visit("A", before=Before("ann", at("10:00"), told=True), ready=(Span(at("14:00"), at("16:00")),)))
+        one = changes(these, planned(these))[0]
+        self.assertEqual((one.code, one.said), ("time", "A moves from 10:00 to 14:00."))
+        gone = replace(these, technicians=(replace(ANN, kits=()),))
+        self.assertEqual(changes(gone, planned(gone))[0].code, "out")
+
+
+class HowLong(unittest.TestCase):
+    def test_what_visits_took_is_learned(self):
+        rng = np.random.default_rng(5)
+        slow, quick = Kind(2, "tape", technician="ann"), Kind(2, "heads", technician="ann")
+        past = [
+            (one, float(one.usual * factor * np.exp(rng.normal(0, 0.1))))
+            for one, factor in ((slow, 1.5), (quick, 0.8))
+            for _ in range(30)
+        ]
+        taught = Durations(past)
+        for kind, factor in ((slow, 1.5), (quick, 0.8)):
+            self.assertAlmostEqual(taught.of(kind).minutes / (kind.usual * factor), 1.0, delta=0.07)
+        inside = [taught.of(kind).low <= minutes <= taught.of(kind).high for kind, minutes in past]
+        self.assertGreater(sum(inside) / len(inside), 0.7)
+        self.assertLess(
+            taught.of(quick).high - taught.of(quick).low, Durations().of(quick).high - Durations().of(quick).low
+        )
+
+    def test_it_is_the_normal_model_conditioned_on_what_was_seen(self):
+        # The same by conditioning a joint normal on the data (kriging), which inverts another matrix.
+        kinds = [Kind(2, "a", technician="x"), Kind(3, "b", technician="x"), Kind(2, "b", technician="y")]
+        past = [(kinds[0], 50.0), (kinds[1], 95.0), (kinds[0], 66.0)]
+
+        def shared(one, other):
+            return 0.25**2 * (1 + len(set(one.factors) & set(other.factors)))
+
+        seen = [kind for kind, _ in past]
+        cross = np.array([shared(kinds[2], one) for one in seen])
+        known = np.array([[shared(one, other) for other in seen] for one in seen]) + 0.3**2 * np.eye(3)
+        told = np.log([minutes / kind.usual for kind, minutes in past])
+        expected = kinds[2].usual * math.exp(cross @ np.linalg.solve(known, told))
+        self.assertAlmostEqual(Durations(past).of(kinds[2]).minutes, expected, places=6)
+
+    def test_without_a_past_it_is_general_practice_with_a_wide_range(self):
+        takes = Durations().of(Kind(5))
+        self.assertEqual(takes.learned_from, 0)
+        self.assertEqual(takes.minutes, Kind(5).usual)
+        self.assertLess(takes.low, 0.7 * takes.minutes)
+        self.assertLess(Durations().of(Kind(2, scope="toe")).minutes, 0.6 * Durations().of(Kind(2)).minutes)
