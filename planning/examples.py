@@ -6,7 +6,7 @@ import datetime as dt
 import random
 from itertools import pairwise
 
-from planning.model import Days, Ferry, Hours, Place
+from planning.model import Days, Ferry, Hours, Kit, Pause, Place, Technician, Urgency, Visit
 
 _DAY = dt.date(2026, 11, 2)
 _ISLANDS = ("Ana", "Bru", "Cor", "Dun", "Esk", "Fal", "Gry")
@@ -48,10 +48,10 @@ def random_days(
     yards_of = [place.key for place in places if place.hours]
     wanted = []
     for number in range(visits):
-        minutes = rng.randint(8, 20) if short else rng.randint(35, 90)
+        takes = rng.randint(8, 20) if short else rng.randint(35, 90)
         urgency = rng.choices(list(Urgency), (1, 1, 8, 3))[0]
-        name, yard = f"Unit {number}", rng.choice(yards_of)
-        wanted.append(Visit(f"v{number}", name, name, yard, minutes, urgency=urgency, kits=("heads",)))
+        name, where = f"Unit {number}", rng.choice(yards_of)
+        wanted.append(Visit(f"v{number}", name, name, where, takes, urgency=urgency, kits=("heads",)))
     return Days(
         zone="Europe/Lisbon", now=dt.datetime.combine(_DAY - dt.timedelta(days=1), dt.time(12)),
         days=tuple(_DAY + dt.timedelta(days=day) for day in range(days)), places=tuple(places), technicians=crew, visits=tuple(wanted),
