@@ -192,7 +192,7 @@ class _Checker:
 
     def _kit(self, visit: Json, man: Json, stop: Json, ends: float) -> Iterator[str]:
         key = visit["key"]
-        if visit.get("kits"):
+        if visit.get("kits") is not None:
             kit = str(stop.get("kit"))
             if kit not in visit["kits"] or kit not in man.get("kits", []):
                 yield f"{key}: with {kit}"

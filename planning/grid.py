@@ -159,8 +159,9 @@ def _as_wished(wall: Wall, visit: Visit, day: dt.date, begins: list[Interval]) -
 
 
 def _with_kits(days: Days, wall: Wall, visit: Visit, man: Technician, begins: list[Interval]) -> Iterator[AnyWindow]:
-    if not visit.kits:
+    if visit.kits is None:
         yield from ((start, end, _NO_KIT) for start, end in begins)
+        return
     for number, kit in enumerate(days.kits):
         if kit.key in visit.kits and kit.key in man.kits:
             last = _FAR if kit.certified_until is None else wall.minute(kit.certified_until) - visit.minutes

@@ -155,7 +155,7 @@ class Before(Struct, frozen=True, forbid_unknown_fields=True):
 class Visit(Struct, frozen=True, forbid_unknown_fields=True):
     """One vehicle to be visited once, for ``minutes``; it may take from ``low`` to ``high``.
 
-    ``kits`` are those that can judge what is to be judged. The vehicle stands ready within ``ready``, or always where that is empty; all of
+    ``kits`` are those that can judge what is to be judged, None where none is needed. The vehicle stands ready within ``ready``, or always where that is empty; all of
     the visit lies within one of those spans and within the place's hours. ``promised`` is what was promised of its beginning. ``by`` is the
     last day on which it is on time. A person's wish: ``only`` this technician, ``on`` that day, ``at`` that time; what is wished is kept.
     ``needs`` are parts that it is likely to use up.
@@ -169,7 +169,7 @@ class Visit(Struct, frozen=True, forbid_unknown_fields=True):
     low: Minutes = 0
     high: Minutes = 0
     urgency: Urgency = Urgency.DUE
-    kits: tuple[Key, ...] = ()
+    kits: tuple[Key, ...] | None = None
     skills: tuple[str, ...] = ()
     ready: tuple[Span, ...] = ()
     promised: Span | None = None
@@ -258,7 +258,7 @@ def _named(days: Days) -> Iterable[tuple[str, str, str]]:
         yield from (("roads", key, "places") for key in (road.origin, road.target))
     for visit in days.visits:
         yield f"visits/{visit.key}/place", visit.place, "places"
-        yield from ((f"visits/{visit.key}/kits", key, "kits") for key in visit.kits)
+        yield from ((f"visits/{visit.key}/kits", key, "kits") for key in visit.kits or ())
         if visit.only is not None:
             yield f"visits/{visit.key}/only", visit.only, "technicians"
         if visit.before is not None:

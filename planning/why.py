@@ -86,7 +86,7 @@ def left_out(grid: Grid, orders: Orders, visit: int) -> tuple[str, str]:
             "skill",
             f"{asked.name} needs somebody who has learned {', '.join(asked.skills)}; nobody who may do it has.",
         )
-    if asked.kits and not any(set(asked.kits) & set(man.kits) for man in able):
+    if asked.kits is not None and not any(set(asked.kits) & set(man.kits) for man in able):
         return "kit", f"No kit in {_whose(able)} can judge {asked.name}."
     open_days = [day for day in dates if open_hours(place, day, grid.wall)]
     if not open_days:
@@ -98,7 +98,9 @@ def left_out(grid: Grid, orders: Orders, visit: int) -> tuple[str, str]:
 
 def _no_window(grid: Grid, asked: Visit, able: list[Technician], dates: list[dt.date]) -> tuple[str, str]:
     """It could never begin: the certificate, the vehicle, the promise, or a span that is too short for it."""
-    carried = [kit for kit in grid.days.kits if kit.key in asked.kits and any(kit.key in man.kits for man in able)]
+    carried = [
+        kit for kit in grid.days.kits if kit.key in (asked.kits or ()) and any(kit.key in man.kits for man in able)
+    ]
     ended = [(kit.certified_until, kit) for kit in carried if kit.certified_until is not None]
     if ended:
         until, kit = max(ended, key=lambda one: one[0])

@@ -16,6 +16,7 @@ urlpatterns = [
     path("", include("rectaxis.years.urls")),
     path("", include("rectaxis.post.urls")),
     path("", include("rectaxis.door.urls")),
+    path("", include("rectaxis.rounds.urls")),
     path("", include("rectaxis.exchange.urls")),
 ]
 handler400 = "rectaxis.common.views.bad_request"

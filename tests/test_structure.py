@@ -11,7 +11,7 @@ ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "history", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
 APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
-        "years", "post", "door", "exchange", "demo"]  # fmt: skip
+        "years", "post", "door", "rounds", "exchange", "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
 ROOM = 1 / 3
 
@@ -86,6 +86,7 @@ class OneWay(unittest.TestCase):
             "reports": "reports",
             "post": "post",
             "door": "door",
+            "rounds": "rounds",
         }
         for app in APPS:
             above = {spaces[name] for name in APPS[APPS.index(app) + 1 :] if name in spaces}

@@ -19,6 +19,7 @@ from planning.examples import random_days
 from planning.grid import Grid
 from planning.habits import island_by_island, nearest_first
 from planning.model import Before, Days, Ferry, Hours, Kit, Place, Span, Technician, Visit
+from planning.moved import moved
 from planning.network import distance_km
 from planning.plan import plan_of
 from planning.replan import changes, replanned, to_tell
@@ -349,3 +350,25 @@ class HowLong(unittest.TestCase):
         self.assertEqual(takes.minutes, Kind(5).usual)
         self.assertLess(takes.low, 0.7 * takes.minutes)
         self.assertLess(Durations().of(Kind(2, scope="toe")).minutes, 0.6 * Durations().of(Kind(2)).minutes)
+
+
+class ByHand(unittest.TestCase):
+    def test_moving_a_visit_says_what_becomes_of_the_others(self):
+        told = Before("ann", at("10:00"), told=True)
+        these = days(visit("A", before=Before("ann", at("09:00"))), visit("B", before=told), visit("C"))
+        found = moved(these, "C", "ann", at("09:30"))
+        self.assertTrue(found.possible)
+        self.assertEqual(found.begins["C"], at("10:00"))
+        self.assertEqual(found.begins["B"], at("11:00"))
+        self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
+        self.assertIn("as much time on the road and waiting", " ".join(found.said))
+
+    def test_what_cannot_be_is_said_and_touches_nothing(self):
+        these = days(
+            visit("A", before=Before("ann", at("09:00"))), visit("B", minutes=300, before=Before("ann", at("10:30")))
+        )
+        late = moved(these, "A", "ann", at("16:30"))
+        self.assertEqual((late.possible, late.begins), (False, {}))
+        self.assertIn("cannot be begun: the yard is closed", late.said[0])
+        full = moved(days(*these.visits, visit("C", minutes=200)), "C", "ann", at("11:00"))
+        self.assertIn("cannot do all visits of that day", full.said[0])

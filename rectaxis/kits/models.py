@@ -3,6 +3,7 @@
 import datetime as dt
 
 from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from simple_history.models import HistoricalRecords
 
@@ -34,6 +35,12 @@ class Kit(Record):
         "what marks the toe-in side of its toe scales, such as a colour", max_length=30, blank=True
     )
     toe_out_zone = models.CharField("what marks the toe-out side", max_length=30, blank=True)
+    battery_hours = models.FloatField(
+        "hours that its battery lasts",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0.5), MaxValueValidator(48)],
+    )
     goes = models.CharField(
         "how its heads go round", max_length=6, default="stages",
         choices=[("stages", "Roll every wheel first, then read"), ("axles", "Axle by axle: roll, and read while the heads hang there")],

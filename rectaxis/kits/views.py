@@ -26,7 +26,16 @@ class KitForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no paramete
 
     class Meta:
         model = Kit
-        fields: tuple[str, ...] = ("name", "code", "serial", "certified_until", "goes", "toe_in_zone", "toe_out_zone")
+        fields: tuple[str, ...] = (
+            "name",
+            "code",
+            "serial",
+            "certified_until",
+            "battery_hours",
+            "goes",
+            "toe_in_zone",
+            "toe_out_zone",
+        )
 
 
 class KitChangeForm(KitForm):
@@ -35,7 +44,16 @@ class KitChangeForm(KitForm):
     code = None  # type: ignore[assignment] # how Django takes a field away
 
     class Meta(KitForm.Meta):
-        fields = ("name", "serial", "certified_until", "goes", "toe_in_zone", "toe_out_zone", "retired")
+        fields = (
+            "name",
+            "serial",
+            "certified_until",
+            "battery_hours",
+            "goes",
+            "toe_in_zone",
+            "toe_out_zone",
+            "retired",
+        )
 
 
 @require_GET

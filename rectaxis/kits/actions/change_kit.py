@@ -15,12 +15,19 @@ from rectaxis.people.models import User
 
 @transaction.atomic
 def change_kit(
-    person: User, kit: Kit, name: str, certified_until: dt.date | None, *, retired: bool = False, **zones: str
+    person: User,
+    kit: Kit,
+    name: str,
+    certified_until: dt.date | None,
+    *,
+    retired: bool = False,
+    battery_hours: float | None = None,
+    **zones: str,
 ) -> Kit:
     """The kit as it is from now on; visits that were opened keep it as it was. **Raises** PermissionDenied."""
     demand(allowed=may_work(person))
     kit = locking(Kit).get(pk=kit.pk)
-    kit.name, kit.certified_until, kit.retired = name, certified_until, retired
+    kit.name, kit.certified_until, kit.retired, kit.battery_hours = name, certified_until, retired, battery_hours
     for zone, text in zones.items():
         setattr(kit, zone, text)
     kit.save()

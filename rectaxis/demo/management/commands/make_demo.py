@@ -8,6 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rectaxis.demo.business import make_demo
+from rectaxis.demo.rounds import make_rounds
 from rectaxis.demo.years import make_years
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
@@ -24,6 +25,7 @@ class Command(BaseCommand):
         if not Fleet.objects.exists():
             make_demo()
             make_years(User.objects.get(username="mara"))
+            make_rounds(User.objects.get(username="jonah"))
         today = timezone.localdate()
         for job in Job.objects.exclude(status__in=CLOSED).filter(planned_at__date__lt=today):
             job.planned_at = dt.datetime.combine(today, job.planned_at.timetz())

@@ -1,0 +1,1 @@
+"""What can be changed here: one file for each kind of thing."""

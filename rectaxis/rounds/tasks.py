@@ -1,0 +1,71 @@
+"""Making plans: the worker's."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+import msgspec
+from django.db import close_old_connections
+from procrastinate.contrib.django import app
+
+from planning.errors import PlanningError
+from planning.grid import Grid
+from planning.model import Days
+from planning.plan import Plan, as_plan, plan_of, searched
+from planning.replan import changes
+from planning.search import Search
+from planning.whatif import what_more_brings
+from rectaxis.rounds.models import Run
+
+_log = logging.getLogger(__name__)
+_MORE_S = 4.0
+
+
+@app.task(name="make_plan", queue="reports")
+def make_plan(run: str) -> None:
+    """Make a plan, telling how far it is; killed, it begins anew."""
+    found = Run.objects.get(pk=run)
+    if not found.under_way:
+        return
+    Run.objects.filter(pk=run).update(status=Run.Status.MAKING, share=0)
+    try:
+        days = Days.from_json(msgspec.json.encode(found.days))
+        plan = _planned(days, found)
+    except PlanningError as error:
+        Run.objects.filter(pk=run).update(status=Run.Status.FAILED, said=str(error)[:300])
+        return
+    more: list[Any] = []
+    if plan.left_out and not found.again:
+        more = [one.said for one in what_more_brings(days, plan, seconds=_MORE_S)]
+    changed = [msgspec.to_builtins(one) for one in changes(days, plan) if one.code != "same"]
+    # One that was dropped meanwhile stays dropped.
+    Run.objects.filter(pk=run, status=Run.Status.MAKING).update(
+        status=Run.Status.READY, plan=plan.plain(), more=more, changes=changed, share=100
+    )
+
+
+def _planned(days: Days, run: Run) -> Plan:
+    def tell(share: float, _cost: float) -> bool:
+        close_old_connections()
+        Run.objects.filter(pk=run.pk, status=Run.Status.MAKING).update(share=round(100 * share))
+        return Run.objects.filter(pk=run.pk, enough=True).exists()
+
+    if not run.again:
+        return plan_of(days, seconds=run.seconds, tell=tell)
+    grid = Grid.of(days)
+    orders = searched(grid, run.seconds, tell=tell, begin=_as_it_is(grid))
+    return as_plan(grid, Search(grid), orders)
+
+
+def _as_it_is(grid: Grid) -> list[tuple[int, ...]]:
+    """For each turn the visits that are planned in it, in the order of their times."""
+    orders: list[tuple[int, ...]] = []
+    for turn in grid.turns:
+        key = grid.days.technicians[turn.technician].key
+        mine = [
+            (one.before.begins, number) for number, one in enumerate(grid.days.visits)
+            if one.before is not None and one.before.technician == key and one.before.begins.date() == turn.day
+        ]  # fmt: skip
+        orders.append(tuple(number for _, number in sorted(mine)))
+    return orders
