@@ -10,7 +10,20 @@ import sys
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
-_ALONE = ("trust", "fuzz", "camera", "pictures", "broken", "history", "setting", "solving", "requests", "kills", "many")
+_ALONE = (
+    "trust",
+    "fuzz",
+    "camera",
+    "pictures",
+    "broken",
+    "history",
+    "setting",
+    "solving",
+    "requests",
+    "kills",
+    "many",
+    "planning",
+)
 """In this order; each prints, and may answer that something is wrong."""
 _IN_THE_APPLICATION = ("drawing", "pages", "live", "reports", "scale", "backups", "open")
 _KNOWN = (*_ALONE, *_IN_THE_APPLICATION)

@@ -9,9 +9,9 @@ Each module may import those before it:
 - ``clock``, ``network``, ``grid``: time zones, roads and ferries, and when which visit may begin in which turn
 - ``timing``: one order of visits put on the clock
 - ``costs``, ``search``, ``first``, ``habits``: what a plan is weighed by; how it is found; how it is done in the head
-- ``why``, ``plan``: reasons in sentences; the plan as it is handed on
-- ``replan``, ``whatif``: the same in the middle of a day; with an hour or a van more
-- ``durations``, ``due``: how long a visit takes, and when the next one is due, from what is known
+- ``result``, ``why``, ``plan``: the plan as it is handed on, reasons in sentences, and from days to a plan
+- ``moved``, ``replan``, ``whatif``: one visit moved by hand; the same in the middle of a day; with an hour or a van more
+- ``durations``: how long a visit takes, from what past ones took
 - ``checker``: whether a plan can be carried out; shares no code with the rest
 - ``examples``: made-up days
 """

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from planning.grid import Grid, Turn
 from planning.model import Days, Span, Visit
-from planning.plan import Plan, as_plan
+from planning.plan import as_plan
+from planning.result import Plan
 from planning.search import Orders, Search
 from planning.timing import Runner, Timed
 from planning.why import left_out

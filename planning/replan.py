@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from planning.grid import SAME_TIME, Grid
 from planning.model import Before, Days, Standing, Technician
-from planning.plan import Call, Out, Plan, as_plan, searched
+from planning.plan import as_plan, searched
+from planning.result import Call, Out, Plan
 from planning.search import Orders, Search
 
 SECONDS = 5.0

@@ -6,7 +6,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from planning.model import Days, Hours, Technician
-from planning.plan import Plan, plan_of
+from planning.plan import plan_of
+from planning.result import Plan
 
 
 class More(Struct, frozen=True):

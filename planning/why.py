@@ -5,15 +5,14 @@ from __future__ import annotations
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from planning.grid import Grid, Turn, open_hours, work_hours
 from planning.model import Days, Technician, Urgency, Visit
+from planning.result import Plan
 from planning.search import Orders
 from planning.timing import Runner, Stop, Timed
-
-if TYPE_CHECKING:
-    from planning.plan import Plan
 
 _WAIT = 20
 """Waits shorter than this are not spoken of."""
@@ -51,7 +50,8 @@ def of_stop(grid: Grid, turn: Turn, found: Timed, stop: Stop) -> str:
             f"It waits {wait} minutes for {'its promised time' if visit.promised else 'the yard or the vehicle'}."
         )
     if visit.by is not None and turn.day > visit.by:
-        said.append(f"It was due by {day_said(visit.by)}; no earlier day had room.")
+        earlier = "; no earlier day had room" if visit.by >= min(grid.days.days) else ""
+        said.append(f"It was due by {day_said(visit.by)}{earlier}.")
     able = {grid.turns[number].technician for number, windows in enumerate(grid.windows[stop.visit]) if windows}
     if len(able) == 1 and len(grid.days.technicians) > 1 and visit.only is None:
         said.append(f"Only {man.name} can do it on these days.")
@@ -125,8 +125,6 @@ def _no_window(grid: Grid, asked: Visit, able: list[Technician], dates: list[dt.
 
 
 def _without_certificates(days: Days) -> Days:
-    from msgspec.structs import replace
-
     return replace(days, kits=tuple(replace(kit, certified_until=None) for kit in days.kits))
 
 

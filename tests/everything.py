@@ -24,13 +24,16 @@ print(passed + alone, failed + (not alone))
 
 
 _AT_ONCE = 4
-CORE_HALVES = {"the core, first half": "test_[a-l]*.py", "the core, second half": "test_[m-z]*.py"}
-"""They need no database, and run while that is made."""
+CORES = {
+    "the core, first half": ("alignment", "test_[a-l]*.py"), "the core, second half": ("alignment", "test_[m-z]*.py"),
+    "the planner": ("planning", "test_*.py"),
+}  # fmt: skip
+"""Folder and files of each. They need no database, and run while that is made."""
 
 
-def core_part(name: str, pattern: str) -> Part:
-    """The core's tests in some files, in a process in which nothing of Django is there to be imported."""
-    program = CORE.format(root=str(ROOT), tests=str(ROOT / "alignment"), pattern=pattern)
+def core_part(name: str, folder: str, pattern: str) -> Part:
+    """A core's tests in some files, in a process in which nothing of Django is there to be imported."""
+    program = CORE.format(root=str(ROOT), tests=str(ROOT / folder), pattern=pattern)
     # Its matrices are small: more threads take longer together than one.
     return Part(name, [sys.executable, "-W", "error", "-c", program], OPENBLAS_NUM_THREADS="1")
 
@@ -42,8 +45,8 @@ def all_of_it() -> list[tuple[int, int]]:
         ready = Path(folder) / "demo"
         looked = pool.submit(checks.run, checks.CHECKS)
         cores = [
-            pool.submit(lambda name=name, only=only: core_part(name, only).result())
-            for name, only in CORE_HALVES.items()
+            pool.submit(lambda name=name, which=which: core_part(name, *which).result())
+            for name, which in CORES.items()
         ]
         make_ready(ready)
         parts = [

@@ -10,6 +10,8 @@ from tests.parts import PARTS
 ROOT = Path(__file__).resolve().parent.parent
 CORE = ["errors", "speech", "quantities", "checker", "model", "patterns", "readings", "estimate", "judge", "history", "adjust", "procedure", "live", "jobfile", "camera",
         "words", "simulate", "__main__"]  # fmt: skip
+PLANNER = ["errors", "model", "clock", "network", "grid", "timing", "costs", "search", "first", "habits", "result", "why", "plan", "moved", "replan", "whatif", "durations",
+        "checker", "examples", "__main__"]  # fmt: skip
 APPS = ["common", "people", "fleets", "specs", "kits", "devices", "drawing", "record", "business", "sources", "visit", "stages", "day", "reports",
         "years", "post", "door", "rounds", "exchange", "demo"]  # fmt: skip
 LONGEST, LONG, MOST_LONG = 450, 300, 0.1
@@ -43,9 +45,21 @@ def rooms(house, path):
 
 class OneWay(unittest.TestCase):
     def test_the_core_knows_nothing_of_django_or_the_project(self):
-        for path in (ROOT / "alignment").rglob("*.py"):
-            outside = {name.split(".")[0] for name in imports(path)} & {"django", "rectaxis", "psycopg", "requests"}
-            self.assertEqual(outside, set(), path)
+        for house, others in (("alignment", {"planning"}), ("planning", {"alignment"})):
+            for path in (ROOT / house).rglob("*.py"):
+                outside = {name.split(".")[0] for name in imports(path)} & {
+                    "django",
+                    "rectaxis",
+                    "psycopg",
+                    "requests",
+                    *others,
+                }
+                self.assertEqual(outside, set(), path)
+
+    def test_the_checker_of_plans_shares_nothing_with_the_planner(self):
+        self.assertEqual(
+            {name for name in imports(ROOT / "planning" / "checker.py") if name.startswith("planning")}, set()
+        )
 
     def test_a_stand_in_speaks_the_open_feed_and_knows_nothing_else_of_the_project(self):
         for path in (ROOT / "standins").rglob("*.py"):
@@ -53,7 +67,7 @@ class OneWay(unittest.TestCase):
             self.assertEqual(outside, set(), path)
 
     def test_no_room_imports_one_above_it(self):
-        for house, order in (("alignment", CORE), ("rectaxis", APPS)):
+        for house, order in (("alignment", CORE), ("planning", PLANNER), ("rectaxis", APPS)):
             for path in sources(ROOT / house):
                 room = path.relative_to(ROOT / house).with_suffix("").parts[0]
                 if room in ("__init__", "asgi", "urls", "settings"):
@@ -63,7 +77,9 @@ class OneWay(unittest.TestCase):
                 self.assertEqual(rooms(house, path) & above, set(), path)
 
     def test_no_two_modules_import_each_other_by_any_way_round(self):
-        paths = {module(path): path for house in ("alignment", "rectaxis") for path in sources(ROOT / house)}
+        paths = {
+            module(path): path for house in ("alignment", "planning", "rectaxis") for path in sources(ROOT / house)
+        }
         uses = {name: (imports(path) & set(paths)) - {name} for name, path in paths.items()}
         # A package's docstring file that only gathers its modules is no step of a way.
         left = dict(uses)

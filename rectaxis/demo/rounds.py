@@ -43,6 +43,7 @@ _LINES = (
 )  # fmt: skip
 
 
+_LONG_MIN = 40
 _WANTED = (
     ("Rigid 12", "promised", "Promised after the last trip"), ("Coach 1", "due", "Before the inspection"), ("Van 6", "due", "Before the winter round"),
     ("Van 17", "due", "Before the winter round"), ("Van 21", "due", "Before the winter round"), ("Rigid 8", "due", "Second drive axle again"),
@@ -75,7 +76,7 @@ def make_places() -> dict[str, Place]:
     for one, other, departs, minutes in _LINES:
         Ferry.objects.create(
             origin=ports[one], target=ports[other], departs=[_time(text) for text in departs], days=[0, 1, 2, 3, 4, 5], minutes=minutes,
-            capacity=1 if minutes > 30 else 2, books_until=1,
+            capacity=2 if minutes < _LONG_MIN else 1, books_until=1,
         )  # fmt: skip
     return {place.name: place for place in (*ports, *homes)}
 

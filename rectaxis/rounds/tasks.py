@@ -12,8 +12,9 @@ from procrastinate.contrib.django import app
 from planning.errors import PlanningError
 from planning.grid import Grid
 from planning.model import Days
-from planning.plan import Plan, as_plan, plan_of, searched
+from planning.plan import as_plan, plan_of, searched
 from planning.replan import changes
+from planning.result import Plan
 from planning.search import Search
 from planning.whatif import what_more_brings
 from rectaxis.rounds.models import Run

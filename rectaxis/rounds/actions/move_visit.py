@@ -11,7 +11,8 @@ from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
-from rectaxis.rounds.actions.want_visit import CallError, arranged
+from rectaxis.rounds.actions.want_visit import CallError
+from rectaxis.rounds.arranged import arranged
 from rectaxis.rounds.gather import key_of, minutes_of
 from rectaxis.rounds.models import Call, Crew
 from rectaxis.rounds.moving import CannotAskError, what_becomes

@@ -9,7 +9,7 @@ from django.db import transaction
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
-from rectaxis.rounds.actions.want_visit import arranged
+from rectaxis.rounds.arranged import arranged
 from rectaxis.rounds.models import Call
 
 

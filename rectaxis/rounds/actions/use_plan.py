@@ -18,7 +18,7 @@ from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.models import Job
 from rectaxis.rounds.actions.ask_for_plan import PlanError
-from rectaxis.rounds.actions.want_visit import arranged
+from rectaxis.rounds.arranged import arranged
 from rectaxis.rounds.models import Call, Run
 from rectaxis.visit.actions.change_visit import change_visit
 from rectaxis.visit.actions.open_job import open_job

@@ -13,7 +13,6 @@ from rectaxis.fleets.models import Vehicle
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
-from rectaxis.record.models import Job
 from rectaxis.rounds.due import Due
 from rectaxis.rounds.models import Call
 
@@ -76,14 +75,6 @@ def set_aside(person: User, call: Call) -> Call:
     call.set_aside = True
     call.save(update_fields=["set_aside"])
     return call
-
-
-def arranged(person: User, job: Job) -> Call:
-    """What is arranged of a visit, made where nothing is. Within a transaction."""
-    found = locking(Call).filter(job=job).first()
-    return found or Call.objects.create(
-        vehicle=job.vehicle, job=job, kit=job.kit, asked=job.asked, scope=job.rig.get("scope", "all"), added_by=person
-    )
 
 
 def _check(wishes: dict[str, Any]) -> None:
