@@ -51,15 +51,30 @@ def searched(
     if begin is not None:
         orders = search.filled(search.fitted(begin))
     else:
-        orders = search.filled([() for _ in grid.turns])
+        begins = [search.filled([() for _ in grid.turns])]
+        if any(visit.before is not None for visit in grid.days.visits):
+            begins.append(search.filled(search.fitted(as_it_is(grid))))
         if many > _FEW and steps is None:
-            first = search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed)))
-            orders = min((orders, first), key=search.total)
+            begins.append(search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed))))
+        orders = min(begins, key=search.total)
     budget = Budget(ends, steps or _LEAST + many * _STEPS_EACH, _LEAST + many * _STALE_EACH)
     if tell is not None:
         budget.tell = tell
     # Fitted once more: what cannot be after all is left out, and is said.
     return search.fitted(search.improved(orders, budget))
+
+
+def as_it_is(grid: Grid) -> Orders:
+    """For each turn the visits that are planned in it, in the order of their times."""
+    orders: Orders = []
+    for turn in grid.turns:
+        key = grid.days.technicians[turn.technician].key
+        mine = [
+            (one.before.begins, number) for number, one in enumerate(grid.days.visits)
+            if one.before is not None and one.before.technician == key and one.before.begins.date() == turn.day
+        ]  # fmt: skip
+        orders.append(tuple(number for _, number in sorted(mine)))
+    return orders
 
 
 def as_plan(grid: Grid, search: Search, orders: Orders) -> Plan:

@@ -12,7 +12,7 @@ from procrastinate.contrib.django import app
 from planning.errors import PlanningError
 from planning.grid import Grid
 from planning.model import Days
-from planning.plan import as_plan, plan_of, searched
+from planning.plan import as_it_is, as_plan, plan_of, searched
 from planning.replan import changes
 from planning.result import Plan
 from planning.search import Search
@@ -55,18 +55,5 @@ def _planned(days: Days, run: Run) -> Plan:
     if not run.again:
         return plan_of(days, seconds=run.seconds, tell=tell)
     grid = Grid.of(days)
-    orders = searched(grid, run.seconds, tell=tell, begin=_as_it_is(grid))
+    orders = searched(grid, run.seconds, tell=tell, begin=as_it_is(grid))
     return as_plan(grid, Search(grid), orders)
-
-
-def _as_it_is(grid: Grid) -> list[tuple[int, ...]]:
-    """For each turn the visits that are planned in it, in the order of their times."""
-    orders: list[tuple[int, ...]] = []
-    for turn in grid.turns:
-        key = grid.days.technicians[turn.technician].key
-        mine = [
-            (one.before.begins, number) for number, one in enumerate(grid.days.visits)
-            if one.before is not None and one.before.technician == key and one.before.begins.date() == turn.day
-        ]  # fmt: skip
-        orders.append(tuple(number for _, number in sorted(mine)))
-    return orders

@@ -1,0 +1,365 @@
+"""The technician's days on the demo's islands: what is due, plans that are made and used, visits moved by hand, calendars."""
+
+import datetime as dt
+import json
+from unittest.mock import patch
+
+from django.test import TestCase
+from django.urls import reverse
+from django.utils import timezone
+from icalendar import Calendar
+
+from planning.checker import check
+from planning.model import Days
+from rectaxis.demo.business import make_van
+from rectaxis.demo.rounds import make_rounds
+from rectaxis.door.actions.ask_for_visit import ask_for_visit
+from rectaxis.fleets.models import Fleet
+from rectaxis.people.models import User
+from rectaxis.record.models import Event, Job
+from rectaxis.rounds import tasks
+from rectaxis.rounds.actions.ask_for_plan import PlanError, ask_for_plan, drop_plan
+from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
+from rectaxis.rounds.actions.say_crew import CrewError, read_calendar
+from rectaxis.rounds.actions.say_place import PlaceError, read_roads, say_sailing
+from rectaxis.rounds.actions.tell import tell
+from rectaxis.rounds.actions.use_plan import use_plan
+from rectaxis.rounds.actions.want_visit import CallError, add_call, set_aside, take_due
+from rectaxis.rounds.due import by_yard, due_of
+from rectaxis.rounds.gather import gathered, wall
+from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road
+from rectaxis.rounds.took import Asked, kind_of, taught
+from tests.demo import put_out_the_demo
+
+
+def quickly(run):
+    """Let the worker make it, in few steps."""
+    real = tasks.plan_of
+    with (
+        patch.object(tasks, "plan_of", lambda days, **_: real(days, seconds=30, steps=60)),
+        patch.object(tasks, "what_more_brings", lambda *_, **__: []),
+        patch.object(tasks, "close_old_connections"),
+    ):
+        tasks.make_plan(run=str(run.pk))
+    run.refresh_from_db()
+    return run
+
+
+def planned_jobs():
+    return Job.objects.filter(status="planned", planned_at__gt=timezone.now() + dt.timedelta(hours=20)).order_by(
+        "planned_at"
+    )
+
+
+def said(answer):
+    """A page's text, however its lines are broken."""
+    return " ".join(answer.content.decode().split())
+
+
+class InTheDemo(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        put_out_the_demo()
+        cls.jonah, cls.mara = (User.objects.get(username=name) for name in ("jonah", "mara"))
+        make_rounds(cls.jonah)
+        cls.first = min(wall(job.planned_at).date() for job in planned_jobs())
+        cls.brin = Crew.objects.get(person__username="brin")
+        cls.van = make_van(Fleet.objects.get(name="Harbour Post"), 77)
+
+    def plan(self):
+        return quickly(ask_for_plan(self.jonah, self.first, self.first + dt.timedelta(days=4)))
+
+
+class Due(InTheDemo):
+    def test_what_a_fleet_asks_for_is_proposed_until_it_is_taken_and_again_once_it_is_set_aside(self):
+        van = self.van
+        ask_for_visit(User.objects.get(username="post"), van, "It wanders", timezone.localdate() + dt.timedelta(days=5))
+
+        def proposed():
+            return [one for one in due_of(van.fleet, timezone.localdate()) if one.vehicle == van]
+
+        (one,) = proposed()
+        self.assertEqual((one.source, one.urgency), ("asked", "promised"))
+        self.assertIn("The fleet asks: It wanders", one.why)
+        calls = [take_due(self.jonah, [one])[0].pk for _ in range(2)]
+        self.assertEqual(len(set(calls)), 1)
+        self.assertEqual(proposed(), [])
+        set_aside(self.jonah, Call.objects.get(pk=calls[0]))
+        self.assertEqual(len(proposed()), 1)
+        self.assertEqual(take_due(self.jonah, [one])[0].pk, calls[0])
+
+    def test_the_yard_with_what_matters_most_comes_first_and_nothing_is_booked(self):
+        before = Job.objects.count()
+        ask_for_visit(User.objects.get(username="post"), self.van, "It wanders", timezone.localdate())
+        yards = by_yard(timezone.localdate())
+        self.assertEqual(yards[0].yard, "Skerry Quay")
+        self.client.force_login(self.jonah)
+        self.assertIn("Nothing is booked until you take it", said(self.client.get(reverse("rounds:due"))))
+        self.assertEqual(Job.objects.count(), before)
+
+
+class Plans(InTheDemo):
+    def test_what_the_database_holds_becomes_a_plan_that_can_be_carried_out_and_is_used_once(self):
+        tray = Call.objects.filter(job=None, set_aside=False).count()
+        run = self.plan()
+        self.assertEqual((run.status, run.share), ("ready", 100))
+        self.assertEqual(check(run.days, run.plan), [])
+        used = use_plan(self.jonah, run)
+        self.assertEqual(used.made + len(run.plan["left_out"]), tray)
+        again = use_plan(self.jonah, run)
+        self.assertEqual((again.made, again.moved), (0, 0))
+        for out in run.plan["turns"]:
+            for stop in out["stops"]:
+                kind, _, key = stop["visit"].partition("/")
+                job = Job.objects.get(pk=key) if kind == "job" else Call.objects.get(pk=key).job
+                self.assertEqual(job.planned_at, dt.datetime.fromisoformat(stop["begins"]))
+                self.assertEqual(str(job.technician_id), out["technician"])
+                self.assertEqual(job.call.why, stop["why"])
+
+    def test_a_visit_that_has_begun_meanwhile_stays_where_it_is(self):
+        run, job = self.plan(), planned_jobs().first()
+        Job.objects.filter(pk=job.pk).update(status="open", planned_at=timezone.now())
+        was = Job.objects.get(pk=job.pk).planned_at
+        self.assertEqual(use_plan(self.jonah, run).left, 1)
+        self.assertEqual(Job.objects.get(pk=job.pk).planned_at, was)
+
+    def test_a_plan_that_was_dropped_while_it_was_made_stays_dropped(self):
+        run = ask_for_plan(self.jonah, self.first, self.first)
+        drop_plan(self.jonah, run)
+        self.assertEqual(quickly(run).status, "dropped")
+        with self.assertRaises(PlanError):
+            use_plan(self.jonah, run)
+
+    def test_what_a_fleet_asked_for_is_answered_with_the_day(self):
+        van = self.van
+        wish = ask_for_visit(User.objects.get(username="post"), van, "It wanders")
+        take_due(self.jonah, [one for one in due_of(van.fleet, timezone.localdate()) if one.key == str(wish.pk)])
+        use_plan(self.jonah, self.plan())
+        wish.refresh_from_db()
+        self.assertIn(
+            f"A visit is planned on {wall(Job.objects.filter(vehicle=van).latest('planned_at').planned_at):%-d %B %Y}",
+            wish.settled,
+        )
+
+    def test_a_cancelled_ferry_and_an_unknown_yard_are_said(self):
+        for ferry in Ferry.objects.filter(target__name="Stack port"):
+            for departs in ferry.departs:
+                for number in range(7):
+                    day = self.first + dt.timedelta(days=number)
+                    if day.weekday() in ferry.days:
+                        say_sailing(self.jonah, ferry, day, departs, cancelled=True)
+        Place.objects.get(name="Pier Head").delete()
+        run = self.plan()
+        said = json.dumps(run.plan["left_out"])
+        self.assertIn("is cancelled", said)
+        self.assertIn("nobody has said where Pier Head lies", json.dumps(run.unplaced))
+        self.client.force_login(self.jonah)
+        self.assertContains(
+            self.client.get(reverse("rounds:run", args=[run.pk])), "nobody has said where Pier Head lies"
+        )
+
+    def test_days_that_are_over_and_days_without_anybody_are_refused_in_words(self):
+        yesterday = timezone.localdate() - dt.timedelta(days=1)
+        with self.assertRaisesRegex(PlanError, "over"):
+            ask_for_plan(self.jonah, yesterday, yesterday)
+        Absence.objects.all().delete()
+        Crew.objects.all().delete()
+        with self.assertRaisesRegex(PlanError, "Nobody has working hours"):
+            ask_for_plan(self.jonah, self.first, self.first)
+
+    def test_who_was_told_a_time_keeps_it_and_who_is_told_otherwise_is_listed(self):
+        told = list(planned_jobs()[:4])
+        tell(self.jonah, told)
+        run = self.plan()
+        begins = {
+            stop["visit"]: dt.datetime.fromisoformat(stop["begins"])
+            for out in run.plan["turns"]
+            for stop in out["stops"]
+        }
+        for job in told:
+            self.assertLessEqual(abs((begins[f"job/{job.pk}"] - job.planned_at).total_seconds()), 15 * 60)
+        absent = Absence.objects.create(
+            crew=self.brin, starts=timezone.now(), ends=timezone.now() + dt.timedelta(days=14)
+        )
+        hers = [job for job in told if job.technician == self.brin.person] or [told[0]]
+        run = self.plan()
+        self.assertTrue(absent.pk)
+        self.assertTrue(
+            any(one["told"] for one in run.changes) or all(job.technician != self.brin.person for job in hers)
+        )
+
+
+class ByHand(InTheDemo):
+    def setUp(self):
+        jobs = list(planned_jobs().filter(technician=self.brin.person))
+        self.day = wall(jobs[0].planned_at).date()
+        self.jobs = [job for job in jobs if wall(job.planned_at).date() == self.day]
+
+    def test_the_others_give_way_as_it_was_shown(self):
+        call = Call.objects.get(vehicle__unit="Loan car 5", job=None)
+        Place.objects.filter(fleet=call.vehicle.fleet, name="Pier Head").update(
+            island="Holm", north=50.13, east=-29.886
+        )
+        Call.objects.filter(pk=call.pk).update(kit=self.jobs[-1].kit)
+        at = wall(self.jobs[-1].planned_at)
+        self.client.force_login(self.jonah)
+        where = {"technician": str(self.brin.pk), "day": f"{self.day}", "time": f"{at:%H:%M}"}
+        shown = self.client.get(
+            reverse("rounds:move", args=[call.key]), where, headers={"HX-Request": "true"}
+        ).content.decode()
+        self.assertIn(f"{self.jobs[-1].vehicle.unit} ", shown)
+        self.assertIn(f"instead of {at:%-H:%M}", shown)
+        answer = self.client.post(reverse("rounds:move", args=[call.key]), where)
+        self.assertEqual(answer.status_code, 302)
+        self.jobs[-1].refresh_from_db()
+        self.assertIn(f"begins at {wall(self.jobs[-1].planned_at):%-H:%M} instead of {at:%-H:%M}", shown)
+
+    def test_what_a_person_set_binds_the_next_plan_until_it_is_released(self):
+        job = self.jobs[-1]
+        later = dt.datetime.combine(self.day + dt.timedelta(days=1), dt.time(13, 5))
+        moved, _ = move_visit(self.jonah, job, self.brin, later)
+        self.assertEqual(wall(moved.planned_at), later)
+        use_plan(self.jonah, self.plan())
+        moved.refresh_from_db()
+        self.assertEqual((wall(moved.planned_at), moved.technician), (later, self.brin.person))
+        release(self.jonah, moved.call)
+        self.assertFalse(Call.objects.get(job=moved).wished)
+
+    def test_what_does_not_fit_is_said_and_stands_there_alone_if_a_person_wants_it(self):
+        was = [job.planned_at for job in self.jobs[:-1]]
+        late = dt.datetime.combine(self.day, dt.time(20))
+        self.client.force_login(self.jonah)
+        where = {"technician": str(self.brin.pk), "day": f"{self.day}", "time": "20:00"}
+        shown = self.client.get(
+            reverse("rounds:move", args=[f"job/{self.jobs[-1].pk}"]), where, headers={"HX-Request": "true"}
+        )
+        self.assertIn("It does not fit there", said(shown))
+        job, _ = move_visit(self.jonah, self.jobs[-1], self.brin, late)
+        self.assertEqual(wall(job.planned_at), late)
+        self.assertEqual([Job.objects.get(pk=one.pk).planned_at for one in self.jobs[:-1]], was)
+
+    def test_a_visit_that_is_begun_stays_and_one_that_is_not_goes_back_into_the_tray(self):
+        Job.objects.filter(pk=self.jobs[0].pk).update(status="open")
+        with self.assertRaisesRegex(CallError, "stays where it is"):
+            move_visit(
+                self.jonah, Job.objects.get(pk=self.jobs[0].pk), self.brin, dt.datetime.combine(self.day, dt.time(12))
+            )
+        call = back_to_tray(self.jonah, Job.objects.get(pk=self.jobs[1].pk))
+        self.assertIsNone(Call.objects.get(pk=call.pk).job)
+        self.assertFalse(Job.objects.filter(pk=self.jobs[1].pk).exists())
+
+    def test_the_day_says_when_to_leave_and_by_which_ferry(self):
+        self.client.force_login(self.brin.person)
+        page = self.client.get(reverse("rounds:day"), {"day": f"{self.day}"})
+        self.assertIn("Leave at <b>", said(page))
+        self.assertIn("Ferry from Holm port to Stack port", said(page))
+        self.assertContains(page, reverse("stages:job", args=[self.jobs[0].pk]))
+
+    def test_a_want_that_cannot_be_is_refused_beside_its_field(self):
+        self.client.force_login(self.jonah)
+        van = self.van
+        answer = self.client.post(
+            reverse("rounds:want"), {"vehicle": str(van.pk), "urgency": "due", "scope": "all", "at": "09:00"}
+        )
+        self.assertContains(answer, "A time needs its day", status_code=422)
+        with self.assertRaises(CallError):
+            add_call(self.jonah, van, ready_from=dt.time(12), ready_until=dt.time(9))
+
+
+class Calendars(InTheDemo):
+    def entry(self, uid, start, end, more=""):
+        return f"BEGIN:VEVENT\r\nUID:{uid}\r\nSUMMARY:Away\r\nDTSTART{start}\r\nDTEND{end}\r\n{more}END:VEVENT\r\n"
+
+    def test_absences_come_in_once_and_what_takes_no_time_does_not(self):
+        Absence.objects.all().delete()
+        entries = (
+            self.entry("a", ":20270104T080000Z", ":20270104T100000Z") + self.entry("b", ";VALUE=DATE:20270105", ";VALUE=DATE:20270107")
+            + self.entry("c", ":20270104T080000Z", ":20270104T100000Z", "TRANSP:TRANSPARENT\r\n")
+            + self.entry("d", ":20270104T080000Z", ":20270104T100000Z", "STATUS:CANCELLED\r\n")
+        )  # fmt: skip
+        file = f"BEGIN:VCALENDAR\r\n{entries}END:VCALENDAR\r\n".encode()
+        for _ in range(2):
+            self.assertEqual(read_calendar(self.jonah, self.brin, file), 2)
+        self.assertEqual(Absence.objects.count(), 2)
+        days = gathered(dt.date(2027, 1, 5), dt.date(2027, 1, 6), timezone.now()).days
+        away = next(man for man in days.technicians if man.key == str(self.brin.person_id)).absences
+        self.assertIn(
+            (dt.datetime.fromisoformat("2027-01-05"), dt.datetime.fromisoformat("2027-01-07")),
+            [(one.start, one.end) for one in away],
+        )
+        for spoiled in (
+            b"",
+            b"\x00\xff",
+            b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n",
+            file.replace(b"0104T08", b"9904T08"),
+        ):
+            with self.assertRaises(CrewError):
+                read_calendar(self.jonah, self.brin, spoiled)
+
+    def test_who_has_the_address_reads_the_visits_until_another_is_given_out(self):
+        self.client.force_login(self.jonah)
+        pages = [self.client.post(reverse("rounds:address", args=[self.brin.pk])).content.decode() for _ in range(2)]
+        old, new = (page.split("<code")[1].split("/calendar/")[1].split("/")[0] for page in pages)
+        self.client.logout()
+        self.assertEqual(self.client.get(reverse("rounds:feed", args=[old])).status_code, 404)
+        entries = Calendar.from_ical(self.client.get(reverse("rounds:feed", args=[new])).content).walk("VEVENT")
+        mine = Job.objects.filter(technician=self.brin.person)
+        self.assertEqual({str(one["uid"]) for one in entries}, {f"visit/{job.pk}@rectaxis" for job in mine})
+        self.assertEqual({one["dtstart"].dt for one in entries}, {job.planned_at for job in mine})
+
+
+class Told(InTheDemo):
+    def test_roads_come_in_whole_or_not_at_all(self):
+        Road.objects.all().delete()
+        with self.assertRaisesRegex(PlaceError, "Line 2: there is no place Nowhere"):
+            read_roads(self.jonah, "Skerry Quay,Pier Head,25\nNowhere,Pier Head,5")
+        with self.assertRaisesRegex(PlaceError, "Line 1: expected"):
+            read_roads(self.jonah, "Skerry Quay,Pier Head,soon")
+        self.assertEqual(Road.objects.count(), 0)
+        self.assertEqual(read_roads(self.jonah, "From,To,Minutes\nSkerry Quay,Pier Head,25\n\n"), 1)
+        days = gathered(self.first, self.first, timezone.now()).days
+        self.assertIn(25, [road.minutes for road in days.roads])
+
+    def test_how_long_visits_take_is_learned_from_when_they_were_begun_and_handed_over(self):
+        Event.objects.all().delete()
+        before = taught()
+        jobs = list(Job.objects.filter(status="done").select_related("vehicle__fleet", "kit")[:12])
+        for job in jobs:
+            for number, (what, at) in enumerate(
+                (("open", job.planned_at), ("done", job.planned_at + dt.timedelta(minutes=200)))
+            ):
+                event = Event.objects.create(job=job, by=self.mara, what=what, sequence=job.added + number + 1)
+                Event.objects.filter(pk=event.pk).update(at=at)
+        asked = kind_of(Asked(jobs[0].vehicle, jobs[0].kit.code, "all", jobs[0].technician_id))
+        self.assertGreater(taught().of(asked).minutes, 1.2 * before.of(asked).minutes)
+
+    def test_a_van_carries_what_its_kits_can_judge(self):
+        Crew.objects.get(person=self.mara).kits.clear()
+        self.brin.kits.clear()
+        run = self.plan()
+        self.assertEqual({one["code"] for one in run.plan["left_out"]}, {"kit"})
+        self.assertEqual(check(run.days, run.plan), [])
+        self.assertIsInstance(Days.from_json(json.dumps(run.days)), Days)
+
+
+class Newcomer(TestCase):
+    def test_an_empty_database_says_what_to_do_first(self):
+        person = User.objects.create_user("solo", password="x", role=User.Role.TECHNICIAN)
+        self.client.force_login(person)
+        self.assertIn("Nobody has working hours yet", said(self.client.get(reverse("rounds:week"))))
+        self.assertIn("add where you live first", said(self.client.get(reverse("rounds:places"))))
+        self.assertIn("Add where they live", said(self.client.get(reverse("rounds:crew", args=[person.pk]))))
+        for name in ("day", "due", "to-tell", "want", "new-place", "new-ferry", "roads"):
+            self.assertEqual(self.client.get(reverse(f"rounds:{name}")).status_code, 200, name)
+        self.client.post(
+            reverse("rounds:new-place"),
+            {"kind": "home", "name": "Home", "north": "50", "east": "-30", "days": ["0", "1"], "unpack": "0"},
+        )
+        home = Place.objects.get()
+        answer = self.client.post(reverse("rounds:crew", args=[person.pk]), {
+            "home": str(home.pk), "starts": "08:00", "ends": "16:00", "days": ["0", "1", "2"], "pause": "30", "pause_from": "11:00", "pause_until": "13:00",
+            "stock": "shim 0.5: 4",
+        })  # fmt: skip
+        self.assertEqual(answer.status_code, 302, answer.content.decode()[-3000:])
+        self.assertEqual(Crew.objects.get().stock, {"shim 0.5": 4})
+        self.assertIn("Plan this week", said(self.client.get(reverse("rounds:week"))))
