@@ -18,8 +18,10 @@ from planning.timing import Runner, Stop, Timed
 SECONDS = 10.0
 _FEW = 12
 """With so few visits nothing but the search is needed."""
-_FIRST = 0.15
+_FIRST = 0.12
 """This share of the time is for the first plan."""
+_TRIALS = 0.5
+"""This share of the time is for trying each of several beginnings; the rest is for the best of them."""
 _STEPS_EACH, _STALE_EACH, _LEAST = 200, 60, 300
 
 
@@ -48,20 +50,39 @@ def searched(
     """The orders of the best plan that is found; the search goes on from ``begin`` where there is one."""
     ends = time.monotonic() + seconds
     search, many = Search(grid, seed), len(grid.place)
-    if begin is not None:
-        orders = search.filled(search.fitted(begin))
-    else:
-        begins = [search.filled([() for _ in grid.turns])]
-        if any(visit.before is not None for visit in grid.days.visits):
-            begins.append(search.filled(search.fitted(as_it_is(grid))))
-        if many > _FEW and steps is None:
-            begins.append(search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed))))
-        orders = min(begins, key=search.total)
-    budget = Budget(ends, steps or _LEAST + many * _STEPS_EACH, _LEAST + many * _STALE_EACH)
-    if tell is not None:
-        budget.tell = tell
+    begins = (
+        [search.filled(search.fitted(begin))]
+        if begin is not None
+        else _begins(grid, search, seconds, seed, by_steps=steps is not None)
+    )
+    orders = min(begins, key=search.total)
+    first = 0.0
+    if len(begins) > 1:
+        # Each is made better for a while: the one that is best at first need not become the best.
+        first, each = _TRIALS, _TRIALS * seconds / len(begins)
+        tried = []
+        for number, one in enumerate(begins):
+            part = (_TRIALS * number / len(begins), _TRIALS * (number + 1) / len(begins))
+            trial = Budget(
+                time.monotonic() + each, steps or many * _STEPS_EACH, _LEAST + many * _STALE_EACH, tell, part
+            )
+            tried.append(search.improved(one, trial))
+            if trial.stopped:
+                ends = 0.0
+        orders = min(tried, key=search.total)
+    budget = Budget(ends, steps or _LEAST + many * _STEPS_EACH, _LEAST + many * _STALE_EACH, tell, (first, 1.0))
     # Fitted once more: what cannot be after all is left out, and is said.
     return search.fitted(search.improved(orders, budget))
+
+
+def _begins(grid: Grid, search: Search, seconds: float, seed: int, *, by_steps: bool) -> list[Orders]:
+    """Plans to begin from: from nothing, from what is planned already, and from the optimiser's."""
+    begins = [search.filled([() for _ in grid.turns])]
+    if any(visit.before is not None for visit in grid.days.visits):
+        begins.append(search.filled(search.fitted(as_it_is(grid))))
+    if len(grid.place) > _FEW and not by_steps:
+        begins.append(search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed))))
+    return begins
 
 
 def as_it_is(grid: Grid) -> Orders:

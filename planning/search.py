@@ -32,13 +32,16 @@ _TRIED, _MOST_TRIED = 2, 6
 class Budget:
     """How long a search may go on: until ``ends`` (``time.monotonic``), ``steps``, or ``stale`` steps without anything better.
 
-    ``tell`` is told about once a second how much of it is over, from 0 to 1, and the best cost; it answers whether to stop and take what there is.
+    ``tell`` is told about once a second how much of ``part`` of the whole is over, from 0 to 1, and the best cost; it answers whether to stop
+    and take what there is, which ``stopped`` then says.
     """
 
     ends: float
     steps: int
     stale: int
-    tell: Callable[[float, float], bool] = lambda share, cost: False  # noqa: ARG005 - nobody wants to know
+    tell: Callable[[float, float], bool] | None = None
+    part: tuple[float, float] = (0.0, 1.0)
+    stopped: bool = False
     _began: float = field(default_factory=time.monotonic)
     _told: float = 0.0
 
@@ -46,12 +49,12 @@ class Budget:
         """How much worse a plan may be to be gone on from, in minutes; None when it is over."""
         now = time.monotonic()
         spent = (now - self._began) / max(self.ends - self._began, 1e-3)
-        share = max(spent, steps / self.steps, since / self.stale)
-        if now - self._told > 1:
+        share = min(1.0, max(spent, steps / self.steps, since / self.stale))
+        if self.tell is not None and now - self._told > 1:
             self._told = now
-            if self.tell(min(1.0, share), cost):
-                return None
-        return _WARM * (_COLD / _WARM) ** share if share < 1 else None
+            first, last = self.part
+            self.stopped = self.tell(first + (last - first) * share, cost)
+        return None if self.stopped or share >= 1 else _WARM * (_COLD / _WARM) ** share
 
 
 class Search:
