@@ -109,7 +109,7 @@ def _no_window(grid: Grid, asked: Visit, able: list[Technician], dates: list[dt.
         if any(clear.windows[number]):
             return (
                 "certificate",
-                f"The certificate of {kit.name} holds until {until:%-H:%M} on {day_said(until.date())}; {asked.name} would be done after that.",
+                f"The certificate of {kit.name} holds until {_time_said(until)}; {asked.name} would be done after that.",
             )
     if asked.ready:
         return (
@@ -117,11 +117,30 @@ def _no_window(grid: Grid, asked: Visit, able: list[Technician], dates: list[dt.
             f"{asked.name} does not stand ready for {asked.minutes} minutes while the yard is open and somebody works.",
         )
     if asked.at is not None or asked.promised is not None:
-        return "time", f"At the time that is set, {asked.name} cannot be begun: the yard is closed, or nobody works."
+        return "time", _not_then(grid, asked, able)
     return (
         "too-long",
         f"{asked.name} takes {asked.minutes} minutes; on {_days_said(dates)} no time that is open and worked in is so long.",
     )
+
+
+def _not_then(grid: Grid, asked: Visit, able: list[Technician]) -> str:
+    """Why it cannot begin at the time that is set."""
+    then = asked.at or (asked.promised.start if asked.promised else grid.days.now)
+    begin = grid.wall.minute(then)
+    place = next(one for one in grid.network.places if one.key == asked.place)
+
+    def holds(spans: list[tuple[int, int]]) -> bool:
+        return any(start <= begin and begin + asked.minutes <= end for start, end in spans)
+
+    said = f"{asked.name} would be from {then:%-H:%M} to {grid.wall.said(begin + asked.minutes)}"
+    if begin < grid.wall.minute(grid.days.now):
+        return f"{said}, which is over."
+    if not holds(open_hours(place, then.date(), grid.wall)):
+        return f"{said}; {place.name} is not open then."
+    if not any(holds(work_hours(man, then.date(), grid.wall)) for man in able):
+        return f"{said}; {' and '.join(man.name for man in able)} does not work then."
+    return f"{said}; that cannot be begun at the time that is set."
 
 
 def _without_certificates(days: Days) -> Days:
@@ -182,15 +201,26 @@ def notes(grid: Grid, plan: Plan) -> Iterator[str]:
             way = "forward: the night is" if jump > 0 else "back: the night is"
             longer = "shorter" if jump > 0 else "longer"
             yield f"On {day_said(day)} the clock goes {way} {abs(jump)} minutes {longer}. All times are as the clock shows them that day."
+    names = {place.key: place.name for place in grid.network.places}
     for one in grid.network.dropped:
         if one.why == "cancelled":
-            yield f"The ferry of {grid.wall.said(one.leaves)} on {day_said(grid.wall.day(one.leaves))} from {one.ferry.origin} is cancelled: nothing is planned with it."
-    last = max(grid.days.days)
+            when = f"{grid.wall.said(one.leaves)} on {day_said(grid.wall.day(one.leaves))}"
+            way = f"from {names[one.ferry.origin]} to {names[one.ferry.target]}"
+            yield f"The ferry of {when} {way} is cancelled: nothing is planned with it."
     for kit in grid.days.kits:
-        if kit.certified_until is not None and kit.certified_until.date() <= last:
-            yield f"The certificate of {kit.name} holds until {kit.certified_until:%-H:%M} on {day_said(kit.certified_until.date())}: nothing is planned with it after that."
+        until = kit.certified_until
+        if until is not None and until < grid.days.now:
+            yield f"The certificate of {kit.name} ran out on {day_said(until.date())}: nothing is planned with it."
+        elif until is not None and until.date() <= max(grid.days.days):
+            yield f"The certificate of {kit.name} holds until {_time_said(until)}: nothing is planned with it after that."
     yield from _parts(grid, plan)
     yield from _homeless(grid, plan)
+
+
+def _time_said(until: dt.datetime) -> str:
+    """A time, or the end of a day."""
+    day = day_said(until.date())
+    return f"the end of {day}" if (until.hour, until.minute) == (23, 59) else f"{until:%-H:%M} on {day}"
 
 
 def _homeless(grid: Grid, plan: Plan) -> Iterator[str]:

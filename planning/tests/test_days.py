@@ -369,6 +369,6 @@ class ByHand(unittest.TestCase):
         )
         late = moved(these, "A", "ann", at("16:30"))
         self.assertEqual((late.possible, late.begins), (False, {}))
-        self.assertIn("cannot be begun: the yard is closed", late.said[0])
+        self.assertIn("A would be from 16:30 to 17:30; Brae yard is not open then", late.said[0])
         full = moved(days(*these.visits, visit("C", minutes=200)), "C", "ann", at("11:00"))
         self.assertIn("cannot do all visits of that day", full.said[0])

@@ -51,8 +51,11 @@ async function take(key, at, minute, width) {
   }
 }
 
-function openPanel(key) {
-  return window.htmx.ajax("GET", board.dataset.move.replace("KEY", key), { target: "#move", swap: "innerHTML" });
+async function openPanel(key) {
+  const panel = document.querySelector("#move");
+  const answer = await fetch(board.dataset.move.replace("KEY", key), { headers: { "HX-Request": "true" } });
+  panel.innerHTML = answer.ok ? await answer.text() : "<p class=\"refusal\">This cannot be shown now. Reload the page.</p>";
+  window.htmx.process(panel);
 }
 
 function letGo() {
