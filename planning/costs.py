@@ -19,7 +19,7 @@ WAITS_A_DAY = 120
 """An unsafe vehicle waits no day that can be spared: for each day after the first."""
 OTHER_HANDS, OTHER_TIME, OTHER_DAY = 40, 25, 60
 """A visit that was planned goes to somebody else, begins at another time, or on another day."""
-TOLD = 4
+TOLD = 12
 """So many times as much where somebody was told."""
 
 

@@ -19,6 +19,7 @@ BROWSER = (
         "tests.test_counts",
         "tests.test_fleet_door",
         "tests.test_over_the_years",
+        "tests.test_rounds",
     ),
     (
         "tests.test_journey",
