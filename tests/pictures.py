@@ -5,6 +5,7 @@ from pathlib import Path
 
 from alignment.simulate.truth import random_truth
 from rectaxis.demo.doing import look_over, read_all
+from rectaxis.demo.rounds import make_rounds
 from rectaxis.demo.years import STORIES, make_years
 from rectaxis.fleets.layout import Layout
 from rectaxis.people.models import User
@@ -41,7 +42,6 @@ class Pictures(BrowserTestCase):
             (again, "arrive", "arrive"), (tractor, "look", "look"), (tractor, "rig", "rig"), (car, "roll", "roll"),
             (tractor, "read/?setup=2", "read-truck"),
             (again, "judge", "judge"),
-            (tractor, "worksheet", "worksheet"),
         ):  # fmt: skip
             page.goto(f"/jobs/{of.pk}/{stage}" + ("" if "?" in stage else "/"))
             self.shoot(page, name)
@@ -67,6 +67,10 @@ class Pictures(BrowserTestCase):
         self.shoot(page, "hand-over")
         page.goto(f"/reports/{done.pk}/")
         self.shoot(page, "report")
+        make_rounds(User.objects.get(username="jonah"))
+        first = Job.objects.filter(status="planned", call__isnull=False).order_by("planned_at").first()
+        page.goto(f"/rounds/?day={first.planned_at:%Y-%m-%d}")
+        self.shoot(page, "week")
         viewer = self.sign_in("post")
         self.shoot(viewer, "fleet")
 

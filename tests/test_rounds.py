@@ -30,10 +30,14 @@ class Rounds(BrowserTestCase):
     def setUp(self):
         super().setUp()
         make_rounds(User.objects.get(username="jonah"))
-        jobs = Job.objects.filter(status="planned", planned_at__gt=timezone.now() + dt.timedelta(hours=20)).order_by("planned_at")
+        jobs = Job.objects.filter(status="planned", planned_at__gt=timezone.now() + dt.timedelta(hours=20)).order_by(
+            "planned_at"
+        )
         self.day = wall(jobs[0].planned_at).date()
         # Nothing of them is today's: what is dragged is planned, and not late.
-        self.mine = [job for job in jobs if wall(job.planned_at).date() == self.day and job.technician.username == "brin"]
+        self.mine = [
+            job for job in jobs if wall(job.planned_at).date() == self.day and job.technician.username == "brin"
+        ]
 
     def test_a_week_from_what_is_due_to_the_job_that_is_begun(self):
         page = self.what_is_due_becomes_a_week()

@@ -145,6 +145,7 @@ def make_rounds(office: User) -> None:
     take_due(office, [one for yard in by_yard(timezone.localdate()) for one in yard.due][:4])
     for unit, urgency, asked in _WANTED:
         add_call(office, Vehicle.objects.get(unit=unit), urgency=urgency, asked=asked, by=first + dt.timedelta(days=3))
+    Call.objects.filter(vehicle__unit="Trailer 5", job=None).update(needs={"spring plate": 4})
     _use_a_plan(office, first)
     for unit, urgency, asked, skill in (
         ("Tractor 3", "due", "New springs", "air suspension"), ("Van 14", "wish", "When there is time: rear toe again", ""),

@@ -190,6 +190,11 @@ class RoadsForm(forms.Form):
 class WishForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     """What is wanted of a visit."""
 
+    needs = Stock(
+        label="Parts that it is likely to need, a line for each, such as shim 0.5: 4", required=False, max_length=4000,
+        widget=forms.Textarea(attrs={"rows": 2}),
+    )  # fmt: skip
+
     class Meta:
         model = Call
         fields: tuple[str, ...] = (
@@ -202,6 +207,7 @@ class WishForm(forms.ModelForm):  # type: ignore[type-arg] # as above
             "ready_from",
             "ready_until",
             "skill",
+            "needs",
             "only",
             "on",
             "at",
@@ -235,6 +241,7 @@ class NewWishForm(WishForm):
             "ready_from",
             "ready_until",
             "skill",
+            "needs",
             "only",
             "on",
             "at",

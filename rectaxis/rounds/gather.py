@@ -136,6 +136,7 @@ def _visit(
         model.Urgency(call.urgency), None if able is None else tuple(str(kit.pk) for kit in able if kit in kits),
         (call.skill,) if call.skill else (), _ready(call, days), None, call.by, only, call.on,
         dt.datetime.combine(call.on, call.at) if call.on and call.at else None, before or None,
+        {str(part): float(many) for part, many in call.needs.items()},
     )  # fmt: skip
 
 

@@ -224,6 +224,7 @@ class Call(Record):
     ready_from = models.TimeField("stands ready from", null=True, blank=True)
     ready_until = models.TimeField("until", null=True, blank=True)
     skill = models.CharField("what one must have learned for it", max_length=40, blank=True)
+    needs = models.JSONField("parts that it is likely to need", default=dict, blank=True)
     only = models.ForeignKey(
         settings.AUTH_USER_MODEL,
         on_delete=models.PROTECT,

@@ -16,10 +16,6 @@ from rectaxis.record.errors import RecordError
 from rectaxis.rounds.due import Due
 from rectaxis.rounds.models import Call
 
-WISHES = (
-    "asked", "urgency", "by", "kit", "scope", "minutes", "ready_from", "ready_until", "skill", "only", "on", "at",
-)  # fmt: skip
-
 
 class CallError(RecordError):
     """A want that cannot be; the text says why."""

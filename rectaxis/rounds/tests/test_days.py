@@ -27,7 +27,7 @@ from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.actions.want_visit import CallError, add_call, set_aside, take_due
 from rectaxis.rounds.due import by_yard, due_of
 from rectaxis.rounds.gather import gathered, wall
-from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road
+from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road, Run
 from rectaxis.rounds.took import Asked, kind_of, taught
 from tests.demo import put_out_the_demo
 
@@ -189,6 +189,37 @@ class Plans(InTheDemo):
         )
 
 
+class InTheMiddle(InTheDemo):
+    def test_the_rest_of_a_day_is_planned_from_where_everybody_is_and_who_was_told_is_listed(self):
+        jobs = [
+            job
+            for job in planned_jobs()
+            if wall(job.planned_at).date() == self.first and job.technician == self.brin.person
+        ]
+        tell(self.jonah, jobs)
+        now = jobs[0].planned_at + dt.timedelta(minutes=30)
+        Job.objects.filter(pk=jobs[0].pk).update(status="open")
+        late = now + dt.timedelta(hours=2)
+        found = gathered(self.first, self.first, now, again=True, late={jobs[0].pk: late})
+        her = next(man for man in found.days.technicians if man.key == str(self.brin.person_id))
+        yard = Place.objects.get(fleet=jobs[0].vehicle.fleet, name=jobs[0].vehicle.stands_at)
+        self.assertEqual((her.standing[0].place, her.standing[0].free), (str(yard.pk), wall(late)))
+        self.assertNotIn(f"job/{jobs[0].pk}", [visit.key for visit in found.days.visits])
+        run = Run.objects.create(
+            by=self.jonah,
+            first=self.first,
+            last=self.first,
+            days=json.loads(found.days.to_json()),
+            again=True,
+            seconds=1,
+        )
+        quickly(run)
+        self.assertEqual(check(run.days, run.plan), [])
+        self.assertTrue([one for one in run.changes if one["told"]])
+        self.client.force_login(self.jonah)
+        self.assertIn("Tell them.", said(self.client.get(reverse("rounds:run", args=[run.pk]))))
+
+
 class ByHand(InTheDemo):
     def setUp(self):
         jobs = list(planned_jobs().filter(technician=self.brin.person))
@@ -332,6 +363,10 @@ class Told(InTheDemo):
                 Event.objects.filter(pk=event.pk).update(at=at)
         asked = kind_of(Asked(jobs[0].vehicle, jobs[0].kit.code, "all", jobs[0].technician_id))
         self.assertGreater(taught().of(asked).minutes, 1.2 * before.of(asked).minutes)
+
+    def test_parts_that_the_van_does_not_have_are_named(self):
+        Call.objects.filter(vehicle__unit="Van 14", job=None).update(needs={"spring plate": 9})
+        self.assertIn("likely to need", " ".join(self.plan().plan["notes"]))
 
     def test_a_van_carries_what_its_kits_can_judge(self):
         Crew.objects.get(person=self.mara).kits.clear()
