@@ -18,7 +18,7 @@ from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.actions.want_visit import add_call, take_due
 from rectaxis.rounds.due import by_yard
-from rectaxis.rounds.gather import gathered
+from rectaxis.rounds.gather import days_between, gathered
 from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Run, Sailing
 from rectaxis.rounds.took import Asked, kind_of
 
@@ -81,7 +81,7 @@ def make_places() -> dict[str, Place]:
     return {place.name: place for place in (*ports, *homes)}
 
 
-def make_crew(places: dict[str, Place]) -> list[Crew]:
+def make_crew(places: dict[str, Place], first: dt.date) -> list[Crew]:
     """Mara and Brin, each with a van."""
     User.objects.create_user("brin", password=PASSWORD, first_name="Brin", last_name="Oake", role=User.Role.TECHNICIAN)
     kits = list(Kit.objects.filter(retired=False))
@@ -96,8 +96,8 @@ def make_crew(places: dict[str, Place]) -> list[Crew]:
         )  # fmt: skip
         crew.kits.set(mine)
         made.append(crew)
-    friday = _next_workday() + dt.timedelta(days=2)
-    at = timezone.make_aware(dt.datetime.combine(friday, _time("12:00")))
+    third = first + dt.timedelta(days=2)
+    at = timezone.make_aware(dt.datetime.combine(third, _time("12:00")))
     Absence.objects.create(crew=made[1], starts=at, ends=at + dt.timedelta(hours=6), why="dentist")
     return made
 
@@ -132,11 +132,11 @@ def make_it_take_time() -> None:
         Job.objects.filter(pk=job.pk).update(added=job.added + 2)
 
 
-def make_rounds(office: User) -> None:
-    """The days ahead: places, people, what is due in the tray, and a week that is planned of it."""
-    make_crew(make_places())
+def make_rounds(office: User, first: dt.date | None = None) -> None:
+    """The days ahead, from the next day of work on or another: places, people, what is due in the tray, and a week that is planned of it."""
+    first = first or _next_workday()
+    make_crew(make_places(), first)
     make_it_take_time()
-    first = _next_workday()
     cancelled = Ferry.objects.filter(origin__name="Skerry port", target__name="Stack port").first()
     if cancelled is not None:
         Sailing.objects.create(
@@ -156,7 +156,7 @@ def make_rounds(office: User) -> None:
 
 def _use_a_plan(office: User, first: dt.date) -> None:
     last = first + dt.timedelta(days=4)
-    found = gathered(first, last, timezone.now())
+    found = gathered(days_between(first, last), timezone.now())
     plan = plan_of(found.days, seconds=60, steps=150)
     run = Run.objects.create(
         by=office, first=first, last=last, days=json.loads(found.days.to_json()), unplaced=found.unplaced, plan=plan.plain(), status=Run.Status.READY,

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from planning import model
@@ -59,15 +59,10 @@ def crews() -> list[Crew]:
 
 
 def gathered(
-    first: dt.date,
-    last: dt.date,
-    now: dt.datetime,
-    *,
-    again: bool = False,
-    late: Mapping[UUID, dt.datetime] | None = None,
+    days: Sequence[dt.date], now: dt.datetime, *, again: bool = False, late: Mapping[UUID, dt.datetime] | None = None
 ) -> Gathered:
     """What a plan of these days is made from. ``again``: in the middle of the first of them, from what is under way and when it ends."""
-    days, crew, places = days_between(first, last), crews(), list(Place.objects.select_related("fleet"))
+    crew, places = crews(), list(Place.objects.select_related("fleet"))
     yards = {(place.fleet_id, place.name): place for place in places if place.kind == Place.Kind.YARD}
     known, kits = taught(), _kits_of(crew)
     jobs = _planned(days)
@@ -85,7 +80,7 @@ def gathered(
     standing = _standing(days[0], crew, yards, now, late or {}) if again else {}
     return Gathered(
         model.Days(
-            zone=the_business().time_zone, now=wall(now), days=days, places=tuple(_place(place) for place in places),
+            zone=the_business().time_zone, now=wall(now), days=tuple(days), places=tuple(_place(place) for place in places),
             technicians=tuple(_technician(one, standing.get(one.pk)) for one in crew), visits=tuple(visits),
             kits=tuple(_kit(kit) for kit in kits), ferries=tuple(_ferries()), roads=tuple(_roads()),
         ),
@@ -99,8 +94,10 @@ def in_the_tray() -> QuerySet[Call]:
 
 
 def _planned(days: Sequence[dt.date]) -> list[Job]:
-    begins, ends = start_of(days[0]), start_of(days[-1] + dt.timedelta(days=1))
-    found = Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends, status=Job.Status.PLANNED)
+    on_them = Q()
+    for day in days:
+        on_them |= Q(planned_at__gte=start_of(day), planned_at__lt=start_of(day + dt.timedelta(days=1)))
+    found = Job.objects.filter(on_them, status=Job.Status.PLANNED)
     return list(found.select_related("vehicle__fleet", "kit", "technician", "call__only")[:MOST_VISITS])
 
 

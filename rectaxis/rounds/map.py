@@ -49,7 +49,7 @@ def map_of(places: Sequence[Place]) -> dict[str, object]:
         for one in places
     ]
     return {
-        "dots": dots,
+        "dots": _without_overlap(dots),
         "top": top,
         "left": left,
         "north_each": degrees,

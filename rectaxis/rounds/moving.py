@@ -6,14 +6,13 @@ import datetime as dt
 from uuid import UUID
 
 from django.utils import timezone
+from msgspec.structs import replace
 
 from planning import model
 from planning.moved import Moved, moved
 from rectaxis.record.models import Job
 from rectaxis.rounds.gather import gathered, key_of
 from rectaxis.rounds.models import Call, Crew
-
-STEP_MIN = 5
 
 
 class CannotAskError(ValueError):
@@ -40,10 +39,8 @@ def what_becomes(one: Job | Call, crew: Crew, begins: dt.datetime) -> tuple[Move
     """What moving it there does (wall clock). **Raises** CannotAskError."""
     if isinstance(one, Job) and one.status != Job.Status.PLANNED:
         raise CannotAskError(f"The visit to {one.vehicle.unit} is {one.get_status_display()}: it stays where it is.")
-    days = [begins.date()]
-    if isinstance(one, Job):
-        days.append(timezone.localtime(one.planned_at).date())
-    found = gathered(min(days), max(min(days), min(max(days), min(days) + dt.timedelta(days=13))), timezone.now())
+    days = {begins.date()} | ({timezone.localtime(one.planned_at).date()} if isinstance(one, Job) else set())
+    found = gathered(sorted(days), timezone.now())
     key = key_of(one)
     if all(visit.key != key for visit in found.days.visits):
         raise CannotAskError(next(iter(found.unplaced), "Nobody has said where its yard lies."))
@@ -57,17 +54,12 @@ def what_becomes(one: Job | Call, crew: Crew, begins: dt.datetime) -> tuple[Move
         if visit.key == key or (visit.before is not None and visit.before.technician in keep)
     )
     crew_there = tuple(man for man in found.days.technicians if man.key in keep)
-    smaller = model.Days(
-        zone=found.days.zone, now=found.days.now, days=found.days.days, places=found.days.places, technicians=crew_there,
-        visits=tuple(_only_of(visit, {man.key for man in crew_there}) for visit in visits), kits=found.days.kits, ferries=found.days.ferries,
-        roads=found.days.roads,
-    )  # fmt: skip
+    there = {man.key for man in crew_there}
+    smaller = replace(found.days, technicians=crew_there, visits=tuple(_only_of(visit, there) for visit in visits))
     return moved(smaller, key, str(crew.person_id), begins), smaller
 
 
 def _only_of(visit: model.Visit, there: set[str]) -> model.Visit:
     """Without what names somebody who is not there."""
-    from msgspec.structs import replace
-
     gone = visit.before is not None and visit.before.technician not in there
     return replace(visit, before=None if gone else visit.before, only=visit.only if visit.only in there else None)

@@ -15,7 +15,7 @@ from rectaxis.common.locks import locking
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.record.errors import RecordError
-from rectaxis.rounds.gather import gathered
+from rectaxis.rounds.gather import days_between, gathered
 from rectaxis.rounds.models import Run
 
 MOST_DAYS = 14
@@ -42,7 +42,7 @@ def ask_for_plan(
         raise PlanError(f"Choose from 1 to {MOST_DAYS} days.")
     if last < timezone.localdate():
         raise PlanError("These days are over.")
-    found = gathered(max(first, timezone.localdate()), last, now, again=again, late=late)
+    found = gathered(days_between(max(first, timezone.localdate()), last), now, again=again, late=late)
     if not found.days.technicians:
         raise PlanError("Nobody has working hours yet: say when and from where somebody works.")
     if not found.days.visits:
