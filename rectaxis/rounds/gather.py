@@ -127,7 +127,7 @@ def _visit(
     before = None
     if isinstance(one, Job):
         technician = next((str(other.person_id) for other in crew if other.person_id == one.technician_id), None)
-        before = technician and model.Before(technician, wall(one.planned_at), told=call.told is not None)
+        before = technician and model.Before(technician, wall(one.planned_at), told=call.told == one.planned_at)
     return model.Visit(
         key_of(one), f"{one.vehicle.unit} ({asked})"[:120], str(one.vehicle_id), str(place.pk), minutes, low, high,
         model.Urgency(call.urgency), None if able is None else tuple(str(kit.pk) for kit in able if kit in kits),

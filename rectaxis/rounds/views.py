@@ -64,7 +64,8 @@ def day(request: Request) -> HttpResponse:
     demand(allowed=may_work(request.user))
     that, crew = _day(request), crews()
     only = [one for one in crew if one.person_id == request.user.pk and "all" not in request.GET] or crew
-    found = gathered([that], start_of(that)).days if crew else None
+    # As it was planned: what could be booked then is not asked again.
+    found = gathered([that], start_of(that) - dt.timedelta(days=14)).days if crew else None
     plans = [(one, _laid_out(one, that, found)) for one in only]
     return render(
         request,

@@ -10,6 +10,7 @@ from django.utils import timezone
 from icalendar import Calendar
 
 from planning.checker import check
+from planning.durations import Durations
 from planning.model import Days
 from rectaxis.common.days import start_of
 from rectaxis.demo.business import make_van
@@ -368,7 +369,7 @@ class Told(InTheDemo):
 
     def test_how_long_visits_take_is_learned_from_when_they_were_begun_and_handed_over(self):
         Event.objects.all().delete()
-        before = taught()
+        before = Durations()
         jobs = list(Job.objects.filter(status="done").select_related("vehicle__fleet", "kit")[:12])
         for job in jobs:
             for number, (what, at) in enumerate(

@@ -121,7 +121,9 @@ function startBoard() {
       document.removeEventListener("pointercancel", cancel);
       if (!dragging) return;
       // The link under the pointer is not followed after a drag.
-      document.addEventListener("click", (click) => click.preventDefault(), { capture: true, once: true });
+      const swallow = (click) => click.preventDefault();
+      document.addEventListener("click", swallow, { capture: true });
+      setTimeout(() => document.removeEventListener("click", swallow, { capture: true }), 0);
       setTimeout(drop, 2 * ASK_MS + 150);
     };
     const cancel = () => { document.removeEventListener("pointermove", move); document.removeEventListener("pointerup", up); letGo(); };
