@@ -6,6 +6,7 @@ from typing import Any, cast
 from django import forms
 from django.db.models import Q
 from django.utils import timezone
+from uuid6 import uuid7
 
 from alignment.jobfile import MOST_BYTES
 from rectaxis.day.picking import VehiclePick
@@ -34,6 +35,7 @@ class FurtherKits(forms.ModelMultipleChoiceField):  # type: ignore[type-arg] # a
 class NewJobForm(forms.Form):
     """Which vehicle, with which kit, when and why."""
 
+    key = forms.UUIDField(widget=forms.HiddenInput, required=False, initial=uuid7)
     vehicle = forms.ModelChoiceField(
         Vehicle.objects.select_related("fleet"),
         widget=VehiclePick(kits=True),
@@ -71,7 +73,8 @@ class NewJobForm(forms.Form):
 class VisitForm(NewJobForm):
     """A visit that is planned: the same but for its vehicle, and who does it."""
 
-    vehicle = None  # type: ignore[assignment] # how Django takes a field away
+    key = None  # type: ignore[assignment] # how Django takes a field away
+    vehicle = None  # type: ignore[assignment] # as above
     technician = forms.ModelChoiceField(
         User.objects.filter(is_active=True).exclude(role=User.Role.FLEET).order_by("username"),
         label="Who does it", empty_label=None,

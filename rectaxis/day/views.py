@@ -143,7 +143,7 @@ def new(request: Request) -> HttpResponse:
         try:
             made = open_job(
                 request.user, data["vehicle"], data["kit"], data["planned_at"], data["asked"], scope=data["scope"],
-                further=data.get("further", ()),
+                further=data.get("further", ()), key=data["key"],
             )  # fmt: skip
             return redirect("stages:job", pk=made.pk)
         except KitError as error:

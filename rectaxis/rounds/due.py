@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from uuid import UUID
 
@@ -62,10 +62,10 @@ def due_of(fleet: Fleet, today: dt.date) -> list[Due]:
     return [_together(ones) for ones in found.values()]
 
 
-def by_yard(today: dt.date) -> list[AtYard]:
-    """What is due of all fleets, grouped by yard, the yard with what matters most first."""
+def by_yard(today: dt.date, fleets: Iterable[Fleet] | None = None) -> list[AtYard]:
+    """What is due of some fleets, or of all, grouped by yard, the yard with what matters most first."""
     yards: dict[tuple[UUID, str], AtYard] = {}
-    for fleet in Fleet.objects.all():
+    for fleet in Fleet.objects.all() if fleets is None else fleets:
         for one in due_of(fleet, today):
             yard = one.vehicle.yard or fleet.yard
             yards.setdefault((fleet.pk, yard), AtYard(fleet, yard)).due.append(one)

@@ -10,7 +10,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
+from rectaxis.common.fields import without_nul
 from rectaxis.common.pages import one_form
+from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
 from rectaxis.people.requests import Request
@@ -36,11 +38,16 @@ from rectaxis.rounds.map import map_of
 from rectaxis.rounds.missing import unplaced_yards
 from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road, Sailing
 
+_FLEETS = 20
+"""So many fleets are looked through on a page."""
+
 
 def due(request: Request) -> HttpResponse:
     """What is due, by yard, with its reasons; what is ticked goes into the tray."""
     demand(allowed=may_work(request.user))
-    yards = by_yard(today())
+    after = without_nul(request.GET.get("after", ""))[:80]
+    fleets = list(Fleet.objects.filter(name__gt=after).order_by("name")[: _FLEETS + 1])
+    yards = by_yard(today(), fleets[:_FLEETS])
     if request.method == "POST":
         wanted = set(request.POST.getlist("due"))
         taken = take_due(
@@ -49,7 +56,14 @@ def due(request: Request) -> HttpResponse:
         messages.success(request, f"{len(taken)} visits are in the tray. Plan the week, or put each where you want it.")
         return redirect("rounds:week")
     return render(
-        request, "rounds/due.html", {"yards": yards, "kits": kits_due(today()), "tray": in_the_tray().count()}
+        request,
+        "rounds/due.html",
+        {
+            "yards": yards,
+            "kits": kits_due(today()),
+            "tray": in_the_tray().count(),
+            "more": fleets[_FLEETS - 1].name if len(fleets) > _FLEETS else "",
+        },
     )
 
 

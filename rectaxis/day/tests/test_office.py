@@ -61,6 +61,19 @@ class Office(TestCase):
     def change(self, page, **changes):
         return self.client.post(page, self.form_of(page) | changes)
 
+    def test_a_visit_that_is_planned_by_two_presses_is_one_and_the_page_gone_back_to_plans_another_vehicle_too(self):
+        self.client.force_login(self.jonah)
+        first, other = Vehicle.objects.order_by("unit")[:2]
+        key = str(self.client.get("/jobs/new/").context["form"]["key"].value())
+        before = Job.objects.count()
+        for vehicle in (first, first, other):
+            kit = Kit.objects.get(code="flag_lasers")
+            self.client.post(
+                "/jobs/new/",
+                {"key": key, "vehicle": str(vehicle.pk), "kit": str(kit.pk), "planned_at": "2026-12-01 09:00"},
+            )
+        self.assertEqual(Job.objects.count(), before + 2)
+
     def test_a_corrected_vehicle_keeps_what_adjusts_and_visits_that_wait_follow_it(self):
         waiting, begun = (open_job(self.mara, self.van, self.lasers, timezone.now()) for _ in range(2))
         Job.objects.filter(pk=begun.pk).update(added=1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Sequence
+from uuid import UUID
 
 import msgspec
 from django.db import transaction
@@ -69,17 +70,23 @@ def open_job(
     further: Sequence[Kit] = (),
     scope: str = "all",
     simulation: Json | None = None,
+    key: UUID | None = None,
 ) -> Job:
     """Plan a visit, with ``further`` kits beside the first; ``simulation`` is the made-up vehicle behind a demo's.
+
+    A ``key`` that made a visit to this vehicle already answers with that: pressed twice is one.
 
     **Raises** PermissionDenied, KitError.
     """
     demand(allowed=may_work(person))
     # Its adjusters may be edited at this moment: the vehicle is locked before its jobs, as everywhere.
     vehicle = locking(Vehicle).get(pk=vehicle.pk)
+    there = Job.objects.filter(pk=key).first() if key is not None else None
+    if there is not None and there.vehicle_id == vehicle.pk:
+        return there
     simulated = simulation is not None
     job = Job.objects.create(
-        vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, simulation=simulation,
+        **({"pk": key} if key is not None and there is None else {}), vehicle=vehicle, kit=kit, technician=person, planned_at=planned_at, asked=asked, simulation=simulation,
         odometer_was=_last_odometer(vehicle, simulated=simulated), **copies(vehicle, [kit, *further], scope, simulated=simulated),
     )  # fmt: skip
     job.further_kits.set(further)
