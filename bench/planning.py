@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import datetime as dt
 import json
 import os
@@ -26,10 +27,12 @@ from planning.replan import changes, replanned, to_tell
 from planning.result import Plan
 from planning.search import Budget, Orders, Search
 from planning.tests.brute import Brute, small_day
+from planning.timing import Runner
 
 DAYS = int(os.environ.get("RECTAXIS_DAYS", "50"))
 SMALL = int(os.environ.get("RECTAXIS_SMALL", "500"))
 _DAY_S, _WEEK_S = 9.0, 50.0
+_AIM = 0.15
 
 
 def report() -> bool:
@@ -68,48 +71,57 @@ def _feasible(days: Days, plan: Plan) -> bool:
 
 
 def _against_the_head() -> bool:
-    """All visits; and once more those alone that the head gets done, so that time is compared for the same work."""
+    """All visits; and once more those alone that the head gets done, so that time is compared for the same work.
+
+    The head leaves when work begins; it is compared, too, as if it left as late as its own order allows, which nobody reckons in the head.
+    """
     good, took, done = True, [], []
-    less: dict[str, list[float]] = {"nearest first": [], "island by island": []}
-    heads: dict[str, list[int]] = {name: [] for name in less}
+    heads = {"nearest first": nearest_first, "island by island": island_by_island}
+    does: dict[str, list[int]] = {name: [] for name in heads}
+    less: dict[str, list[tuple[float, float]]] = {name: [] for name in heads}
     for seed in range(DAYS):
         days = random_days(seed)
-        grid = Grid.of(days)
-        began = time.monotonic()
+        grid, began = Grid.of(days), time.monotonic()
         plan = plan_of(days, seconds=_DAY_S)
         took.append(time.monotonic() - began)
         done.append(len(days.visits) - len(plan.left_out))
         good &= _feasible(days, plan)
-        for name, habit in (("nearest first", nearest_first), ("island by island", island_by_island)):
-            away, those = _by_habit(grid, habit)
-            heads[name].append(len(those))
+        for name, habit in heads.items():
+            at_once, late, those = _by_habit(grid, habit)
+            does[name].append(len(those))
             same = replace(days, visits=tuple(days.visits[one] for one in those))
             mine = plan_of(same, seconds=_DAY_S)
             good &= _feasible(same, mine)
-            if not mine.left_out:
-                less[name].append(1 - mine.away / away)
-            else:
+            less[name].append((1 - mine.away / at_once, 1 - mine.away / late))
+            if mine.left_out:
                 print(f"day {seed}: {len(mine.left_out)} of what {name} gets done is left out")
                 good = False
     print(
         f"{DAYS} days of 40 visits, 2 technicians, 5 islands: at most {max(took):.1f} s; {statistics.mean(done):.1f} of 40 visits done"
     )
     for name, shares in less.items():
+        at_once_share, late_share = zip(*shares, strict=True)
         print(
-            f"  {name} does {statistics.mean(heads[name]):.1f}; of the same visits the plan takes {100 * statistics.mean(shares):.0f} % less time on the "
-            f"road and waiting (worst day {100 * min(shares):.0f} %, best {100 * max(shares):.0f} %; aim 15)", flush=True
+            f"  {name} does {statistics.mean(does[name]):.1f}; of the same visits the plan takes {100 * statistics.mean(at_once_share):.0f} % less time on "
+            f"the road and waiting (worst day {100 * min(at_once_share):.0f} %, best {100 * max(at_once_share):.0f} %; aim 15); "
+            f"{100 * statistics.mean(late_share):.0f} % less if the head left as late as its order allows (worst {100 * min(late_share):.0f} %)", flush=True
         )  # fmt: skip
+        good &= statistics.mean(at_once_share) >= _AIM
     return good
 
 
-def _by_habit(grid: Grid, habit: Callable[[Grid], Orders]) -> tuple[float, list[int]]:
+def _by_habit(grid: Grid, habit: Callable[[Grid], Orders]) -> tuple[float, float, list[int]]:
+    """Minutes away by a habit, leaving at once and as late as can be, and the visits that it gets done."""
     search = Search(grid)
     orders = search.fitted(habit(grid))
-    away = sum(
-        search.cost(turn, orders[turn.number], banned)
-        for turn, banned in zip(grid.turns, search.banned(orders), strict=True)
-    )
-    return away, sorted(visit for order in orders for visit in order)
+    at_once = late = 0.0
+    for turn, banned in zip(grid.turns, search.banned(orders), strict=True):
+        order = orders[turn.number]
+        if order:
+            late += search.cost(turn, order, banned)
+            leaving = Runner(grid, dataclasses.replace(turn, begun=True), banned).timed(order)
+            at_once += leaving.cost if leaving is not None else search.cost(turn, order, banned)
+    return at_once, late, sorted(visit for order in orders for visit in order)
 
 
 def _week() -> bool:

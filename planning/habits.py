@@ -42,6 +42,8 @@ def island_by_island(grid: Grid) -> Orders:
     typical, visits = grid.network.typical, range(len(grid.place))
     orders: Orders = [() for _ in grid.turns]
     crew = {turn.technician: turn.home for turn in grid.turns}
+    if not crew:
+        return orders
     islands: dict[int, list[int]] = {one: [] for one in crew}
     for visit in visits:
         islands[min(crew, key=lambda one: (typical(crew[one], grid.place[visit]), one))].append(visit)

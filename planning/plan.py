@@ -10,6 +10,7 @@ import msgspec
 from planning import why
 from planning.first import first_orders
 from planning.grid import Grid, Turn
+from planning.habits import island_by_island, nearest_first
 from planning.model import Days
 from planning.result import Call, LeftOut, Leg, Out, Plan
 from planning.search import Budget, Orders, Search
@@ -20,6 +21,7 @@ _FEW = 12
 """With so few visits nothing but the search is needed."""
 _FIRST = 0.12
 """This share of the time is for the first plan."""
+_BEST_BEGINS = 2
 _TRIALS = 0.5
 """This share of the time is for trying each of several beginnings; the rest is for the best of them."""
 _STEPS_EACH, _STALE_EACH, _LEAST = 200, 60, 300
@@ -76,13 +78,15 @@ def searched(
 
 
 def _begins(grid: Grid, search: Search, seconds: float, seed: int, *, by_steps: bool) -> list[Orders]:
-    """Plans to begin from: from nothing, from what is planned already, and from the optimiser's."""
-    begins = [search.filled([() for _ in grid.turns])]
+    """Plans to begin from: the best two of from nothing, from what is planned already and as the head does it; and the optimiser's."""
+    wished = [nearest_first(grid), island_by_island(grid)]
     if any(visit.before is not None for visit in grid.days.visits):
-        begins.append(search.filled(search.fitted(as_it_is(grid))))
-    if len(grid.place) > _FEW and not by_steps:
-        begins.append(search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed))))
-    return begins
+        wished.append(as_it_is(grid))
+    begins = [search.filled([() for _ in grid.turns]), *(search.filled(search.fitted(one)) for one in wished)]
+    begins = sorted(begins, key=search.total)[:_BEST_BEGINS]
+    if len(grid.place) <= _FEW or by_steps:
+        return begins[:1]
+    return [*begins, search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed)))]
 
 
 def as_it_is(grid: Grid) -> Orders:

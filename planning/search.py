@@ -139,7 +139,8 @@ class Search:
             full = self._full(used)
             for visit in wished[turn.number]:
                 longer = (*orders[turn.number], visit)
-                if not math.isinf(self.cost(turn, longer, full)):
+                double = visit in self.grid.twins and self._vehicle_is_there(orders, turn, visit)
+                if not double and not math.isinf(self.cost(turn, longer, full)):
                     orders[turn.number] = longer
             used.update(self._reckoned(turn, orders[turn.number], full)[1])
         return orders
