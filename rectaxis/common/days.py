@@ -20,4 +20,9 @@ def start_of(day: dt.date) -> dt.datetime:
     return timezone.make_aware(dt.datetime.combine(min(max(day, _FIRST), _LAST), dt.time.min))
 
 
+def within_reason(day: dt.date) -> bool:
+    """Whether a day is one that calendars are used for: sums with others cannot leave what can be kept."""
+    return _FIRST <= day <= _LAST
+
+
 _FIRST, _LAST = dt.date(1900, 1, 1), dt.date(9000, 1, 1)

@@ -8,6 +8,7 @@ from typing import Any
 
 from django import forms
 
+from rectaxis.common.days import within_reason
 from rectaxis.day.picking import VehiclePick
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
@@ -87,6 +88,12 @@ def _time() -> forms.TimeInput:
     return forms.TimeInput(format="%H:%M", attrs={"placeholder": "08:00"})
 
 
+def check_day(value: dt.date) -> None:
+    """Raises ValidationError for a day that no calendar is used for."""
+    if not within_reason(value.date() if isinstance(value, dt.datetime) else value):
+        raise forms.ValidationError("Expected a day of our time, such as 2026-12-24.")
+
+
 class PlaceForm(forms.ModelForm):  # type: ignore[type-arg] # it takes no parameter at run time
     """A yard, a home or a port."""
 
@@ -119,7 +126,7 @@ class FerryForm(forms.ModelForm):  # type: ignore[type-arg] # as above
 class SailingForm(forms.Form):
     """One departure on one day."""
 
-    day = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}))
+    day = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}), validators=[check_day])
     departs = forms.TimeField(label="Departure", widget=_time())
     cancelled = forms.BooleanField(label="It is cancelled", required=False)
     booked = forms.IntegerField(label="Places booked for our vans", min_value=0, max_value=50, initial=0)
@@ -155,6 +162,16 @@ class CrewForm(forms.ModelForm):  # type: ignore[type-arg] # as above
 
 class AbsenceForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     """When somebody is away."""
+
+    def clean(self) -> dict[str, Any] | None:
+        """Days of our time alone."""
+        for name in ("starts", "ends"):
+            if self.cleaned_data.get(name):
+                try:
+                    check_day(self.cleaned_data[name])
+                except forms.ValidationError as error:
+                    self.add_error(name, error)
+        return super().clean()
 
     class Meta:
         model = Absence
@@ -252,5 +269,5 @@ class MoveForm(forms.Form):
     """Whose day, and when."""
 
     technician = forms.ModelChoiceField(Crew.objects.select_related("person"), label="Who", empty_label=None)
-    day = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}))
+    day = forms.DateField(widget=forms.DateInput(attrs={"type": "date"}), validators=[check_day])
     time = forms.TimeField(widget=_time())

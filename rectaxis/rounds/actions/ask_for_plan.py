@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from rectaxis.common.days import within_reason
 from rectaxis.common.locks import locking
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.models import User
@@ -42,6 +43,8 @@ def ask_for_plan(
         raise PlanError(f"Choose from 1 to {MOST_DAYS} days.")
     if last < timezone.localdate():
         raise PlanError("These days are over.")
+    if not within_reason(last):
+        raise PlanError("Choose days of our time.")
     found = gathered(days_between(max(first, timezone.localdate()), last), now, again=again, late=late)
     if not found.days.technicians:
         raise PlanError("Nobody has working hours yet: say when and from where somebody works.")

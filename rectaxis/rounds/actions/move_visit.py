@@ -60,8 +60,9 @@ def move_visit(person: User, one: Job | Call, crew: Crew, begins: dt.datetime) -
 def release(person: User, call: Call) -> Call:
     """Forget by whom, on which day and at what time a person wanted it. **Raises** PermissionDenied."""
     demand(allowed=may_work(person))
+    # Of a visit of which nothing was arranged there is nothing to forget.
+    Call.objects.filter(pk=call.pk).update(only=None, on=None, at=None)
     call.only = call.on = call.at = None
-    call.save(update_fields=["only", "on", "at"])
     return call
 
 

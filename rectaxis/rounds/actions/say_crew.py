@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 from icalendar import Calendar
 
+from rectaxis.common.days import within_reason
 from rectaxis.common.locks import locking
 from rectaxis.kits.models import Kit
 from rectaxis.people.access import demand, may_work
@@ -88,7 +89,7 @@ def _entry(entry: object) -> tuple[str, dt.datetime, dt.datetime, str] | None:
         else start + dt.timedelta(days=not _timed(start))
     )
     starts, ends = _moment(start), _moment(end)
-    if ends <= starts:
+    if ends <= starts or not (within_reason(starts.date()) and within_reason(ends.date())):
         return None
     uid = str(get("uid", "")) or sha256(f"{starts}{ends}{get('summary', '')}".encode()).hexdigest()
     return uid[:300].replace("\x00", ""), starts, ends, str(get("summary", ""))[:120].replace("\x00", "")
