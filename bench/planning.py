@@ -145,7 +145,7 @@ def _again() -> bool:
         out = max((one for one in plan.turns if one.day == days.days[0]), key=lambda one: len(one.stops))
         call = out.stops[0]
         ends = call.ends.replace(tzinfo=None)
-        new, there = replanned(days, plan, ends, {call.visit: _later(ends)}, seconds=3)
+        new, there = replanned(days, plan, ends, {call.visit: _later(ends)})
         good &= _feasible(there, new)
         said = changes(there, new)
         shares.append(len([*to_tell(said)]) / max(1, len(said)))

@@ -32,13 +32,17 @@ def in_the_middle(
     """The days as they are at ``now`` (wall clock): what is done or begun is out of them, and everybody stands where the plan has them.
 
     ``late`` says of visits when they will really end. What is not begun keeps what was said of it, so that a new plan departs from it little.
+    What the plan had left out stays out of it: it waits for the next whole plan, and nobody is told another time for its sake.
     """
     late = late or {}
     begun = {call.visit for out in plan.turns for call in out.stops if _wall(call.begins) <= now}
     before = {
         call.visit: Before(out.technician, _wall(call.begins), told) for out in plan.turns for call in out.stops if call.visit not in begun
     }  # fmt: skip
-    visits = tuple(replace(one, before=before.get(one.key, one.before)) for one in days.visits if one.key not in begun)
+    left_out = {one.visit for one in plan.left_out}
+    visits = tuple(
+        replace(one, before=before.get(one.key, one.before)) for one in days.visits if one.key not in begun | left_out
+    )
     crew = tuple(_standing(days, man, plan, now, late) for man in days.technicians)
     left = tuple(day for day in days.days if day >= now.date())
     return replace(days, now=now, days=left, visits=visits, technicians=crew)

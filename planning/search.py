@@ -71,6 +71,7 @@ class Search:
         self._room = {one.number: one.room for one in grid.network.sailings if one.room < vans}
         visits = grid.days.visits
         self._plain = [costs.plain(grid.days.days, visit) for visit in visits]
+        self._said = [visit.before is not None for visit in visits]
         self._left_out = [costs.left_out(visit) for visit in visits]
         self._near = self._neighbours()
         self._turns_of = [[turn for turn in grid.turns if windows[turn.number]] for windows in grid.windows]
@@ -249,6 +250,10 @@ class Search:
         for leaving in dict.fromkeys((start, turn.start)):
             runner, prefixes, latest = self._prefixes(turn, order, banned, leaving)
             pair = runner.fits(prefixes[gap], here, visit, following, latest[gap])
+            if pair is not None and (self._said[visit] or any(self._said[one] for one in order)):
+                # What was said of the others counts, too: only the whole turn tells what becomes of it.
+                whole = self.cost(turn, (*order[:gap], visit, *order[gap:]), banned)
+                return None if math.isinf(whole) else whole - cost
             if pair is not None:
                 more = runner.with_one_more(pair, order, gap, visit, leaving)
                 if more is not None:
