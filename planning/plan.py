@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable
 
 import msgspec
 
-from planning import why
+from planning import costs, why
 from planning.first import first_orders
 from planning.grid import Grid, Turn
 from planning.habits import island_by_island, nearest_first
@@ -103,22 +104,31 @@ def as_it_is(grid: Grid) -> Orders:
 
 
 def as_plan(grid: Grid, search: Search, orders: Orders) -> Plan:
-    """Orders on the clock, with the reasons."""
-    outs = []
-    for turn, banned in zip(grid.turns, search.banned(orders), strict=True):
-        order = orders[turn.number]
-        if not order and not turn.begun:
-            continue
-        found = Runner(grid, turn, banned).timed(order)
-        if found is None:
-            # A day that has begun too late to get home in time: it is said, and nothing is planned on it.
-            continue
-        outs.append(_out(grid, turn.number, found))
-    done = {visit for order in orders for visit in order}
-    left = [one for one in range(len(grid.place)) if one not in done]
-    reasons = tuple(LeftOut(grid.days.visits[one].key, *why.left_out(grid, orders, one)) for one in left)
-    plan = Plan(turns=tuple(outs), left_out=reasons, away=sum(out.away for out in outs), cost=search.total(orders))
+    """Orders on the clock, with the reasons. A turn takes what those before it have left of the ferries; what does not fit then is left out."""
+    outs, cost, done, used = [], 0.0, list(orders), Counter[int]()
+    for turn in grid.turns:
+        found = _most_of(grid, turn, orders[turn.number], search.full(used))
+        done[turn.number] = () if found is None else tuple(stop.visit for stop in found.stops)
+        if found is not None:
+            used.update(search.scarce(found))
+            cost += costs.of_turn(grid, turn, found)
+        if found is not None and found.back is not None:
+            outs.append(_out(grid, turn.number, found))
+    planned = {visit for order in done for visit in order}
+    left = [one for one in range(len(grid.place)) if one not in planned]
+    visits = grid.days.visits
+    cost += sum(costs.left_out(visits[one]) for one in left)
+    reasons = tuple(LeftOut(visits[one].key, *why.left_out(grid, done, one)) for one in left)
+    plan = Plan(turns=tuple(outs), left_out=reasons, away=sum(out.away for out in outs), cost=cost)
     return msgspec.structs.replace(plan, notes=tuple(why.notes(grid, plan)))
+
+
+def _most_of(grid: Grid, turn: Turn, order: tuple[int, ...], banned: frozenset[int]) -> Timed | None:
+    """As many of the visits, from the first on, as can be done; None where somebody who is out already cannot be home in time."""
+    runner = Runner(grid, turn, banned)
+    return next(
+        (found for many in range(len(order), -1, -1) if (found := runner.timed(order[:many])) is not None), None
+    )
 
 
 def _out(grid: Grid, number: int, found: Timed) -> Out:

@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 
 from planning import costs
 from planning.grid import Grid, Turn
-from planning.timing import NONE, Pair, Runner
+from planning.timing import NONE, Pair, Runner, Timed
 
 Orders = list[tuple[int, ...]]
 """For each turn its visits in their order."""
@@ -107,8 +107,11 @@ class Search:
         found = Runner(self.grid, turn, banned).timed(order, _STARTS)
         if found is None:
             return math.inf, NONE, turn.start
-        scarce = frozenset(one.number for one in found.sailings if one.number in self._room) if self._room else NONE
-        return costs.of_turn(self.grid, turn, found), scarce, found.start
+        return costs.of_turn(self.grid, turn, found), self.scarce(found), found.start
+
+    def scarce(self, found: Timed) -> frozenset[int]:
+        """The sailings that a turn takes of those that have not room for all."""
+        return frozenset(one.number for one in found.sailings if one.number in self._room) if self._room else NONE
 
     def total(self, orders: Orders) -> float:
         """What a plan costs: each turn by what those before it have left of the ferries, and all that is left out."""
@@ -124,12 +127,13 @@ class Search:
         used: Counter[int] = Counter()
         found = []
         for turn in self.grid.turns:
-            full = self._full(used)
+            full = self.full(used)
             found.append(full)
             used.update(self._reckoned(turn, orders[turn.number], full)[1])
         return found
 
-    def _full(self, used: Counter[int]) -> frozenset[int]:
+    def full(self, used: Counter[int]) -> frozenset[int]:
+        """The sailings that have no room left."""
         return frozenset(one for one, many in used.items() if many >= self._room[one])
 
     def fitted(self, wished: Orders) -> Orders:
@@ -137,7 +141,7 @@ class Search:
         orders: Orders = [() for _ in wished]
         used: Counter[int] = Counter()
         for turn in self.grid.turns:
-            full = self._full(used)
+            full = self.full(used)
             for visit in wished[turn.number]:
                 longer = (*orders[turn.number], visit)
                 double = visit in self.grid.twins and self._vehicle_is_there(orders, turn, visit)
