@@ -53,6 +53,14 @@ def moved(days: Days, visit: str, technician: str, begins: dt.datetime) -> Moved
         if later >= _WORTH_SAYING:
             told = ", which somebody was told" if one.before.told else ""
             said.append(f"{one.name} begins at {wall[one.key]:%-H:%M} instead of {one.before.begins:%-H:%M}{told}.")
+    said += [
+        f"The same vehicle has another visit that day: {one.name} at {one.before.begins:%-H:%M} with {name[one.before.technician]}."
+        for one in days.visits
+        if one.key != visit
+        and one.vehicle == mine.vehicle
+        and one.before is not None
+        and one.before.begins.date() == day
+    ]
     said += _difference(days, others, mine, technician, day, found, name)
     if was is not None and was.told and (was.technician, was.begins) != (technician, wall[visit]):
         said.append(f"Somebody was told {was.begins:%A %-d %B, %-H:%M}: tell them.")

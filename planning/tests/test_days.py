@@ -363,6 +363,12 @@ class ByHand(unittest.TestCase):
         self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
         self.assertIn("as much time on the road and waiting", " ".join(found.said))
 
+    def test_two_visits_to_a_vehicle_on_a_day_are_pointed_at(self):
+        bo = replace(ANN, key="bo", name="Bo")
+        there = visit("A", vehicle="R14", before=Before("bo", at("09:00")))
+        found = moved(days(there, visit("B", vehicle="R14"), crew=(ANN, bo)), "B", "ann", at("09:30"))
+        self.assertIn("The same vehicle has another visit that day: A at 9:00 with Bo.", found.said)
+
     def test_what_cannot_be_is_said_and_touches_nothing(self):
         these = days(
             visit("A", before=Before("ann", at("09:00"))), visit("B", minutes=300, before=Before("ann", at("10:30")))

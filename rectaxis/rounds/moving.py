@@ -6,7 +6,6 @@ import datetime as dt
 from uuid import UUID
 
 from django.utils import timezone
-from msgspec.structs import replace
 
 from planning import model
 from planning.moved import Moved, moved
@@ -46,20 +45,4 @@ def what_becomes(one: Job | Call, crew: Crew, begins: dt.datetime) -> tuple[Move
         raise CannotAskError(next(iter(found.unplaced), "Nobody has said where its yard lies."))
     if all(man.key != str(crew.person_id) for man in found.days.technicians):
         raise CannotAskError(f"{crew} does not work here any more.")
-    # Only where it was and where it goes to matter.
-    keep = {str(crew.person_id), *([str(one.technician_id)] if isinstance(one, Job) else [])}
-    visits = tuple(
-        visit
-        for visit in found.days.visits
-        if visit.key == key or (visit.before is not None and visit.before.technician in keep)
-    )
-    crew_there = tuple(man for man in found.days.technicians if man.key in keep)
-    there = {man.key for man in crew_there}
-    smaller = replace(found.days, technicians=crew_there, visits=tuple(_only_of(visit, there) for visit in visits))
-    return moved(smaller, key, str(crew.person_id), begins), smaller
-
-
-def _only_of(visit: model.Visit, there: set[str]) -> model.Visit:
-    """Without what names somebody who is not there."""
-    gone = visit.before is not None and visit.before.technician not in there
-    return replace(visit, before=None if gone else visit.before, only=visit.only if visit.only in there else None)
+    return moved(found.days, key, str(crew.person_id), begins), found.days
