@@ -19,13 +19,13 @@ WAITS_A_DAY = 120
 """An unsafe vehicle waits no day that can be spared: for each day after the first."""
 OTHER_HANDS, OTHER_TIME, OTHER_DAY = 40, 25, 60
 """A visit that was planned goes to somebody else, begins at another time, or on another day."""
-TOLD = 12
-"""So many times as much where somebody was told."""
+TOLD = 80
+"""So many times as much where somebody was told: rather than tell six others another time, one that is merely due waits for another day."""
 
 
 def left_out(visit: Visit) -> int:
     """Minutes that leaving a visit out costs."""
-    return LEFT_OUT[visit.urgency] * (2 if visit.before is not None and visit.before.told else 1)
+    return LEFT_OUT[visit.urgency]
 
 
 def of_visit(grid: Grid, turn: Turn, visit: Visit, begin: int) -> int:
