@@ -287,6 +287,7 @@ class Journey(BrowserTestCase):
         parse(document)
         page.goto("/jobs/read-in/")
         page.fill("#id_vehicle_words", "van 14")
+        expect(page.locator(".picks li")).to_have_count(1)
         page.check(".picks li:has-text('Van 14') input")
         page.set_input_files("#id_file", {"name": "van.json", "mimeType": "application/json", "buffer": job_file})
         self.assert_accessible(page)
