@@ -27,11 +27,13 @@ from lxml import html
 from openpyxl import Workbook
 from PIL import Image
 
+from rectaxis.demo.rounds import make_rounds
 from rectaxis.demo.years import STORIES, make_years
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
 from rectaxis.record.models import Job, Move, Photo
+from rectaxis.rounds.models import Call, Crew, Ferry, Place, Run
 from rectaxis.specs.models import Specification
 from tests.demo import put_out_the_demo
 
@@ -178,6 +180,7 @@ class Anything(TestCase):
     def setUpTestData(cls):
         put_out_the_demo()
         make_years(User.objects.get(username="mara"), STORIES[:1])
+        make_rounds(User.objects.get(username="jonah"))
         cls.sessions, targets = {}, set()
         for name in PEOPLE:
             client = Client(raise_request_exception=False)
@@ -185,7 +188,7 @@ class Anything(TestCase):
                 client.force_login(User.objects.get(username=name))
                 targets |= crawled(client)
             cls.sessions[name] = client.cookies
-        models = (Job, Vehicle, Fleet, Kit, Specification, User, Move, Photo)
+        models = (Job, Vehicle, Fleet, Kit, Specification, User, Move, Photo, Place, Call, Crew, Ferry, Run)
         keys = tuple(str(key) for model in models for key in model.objects.values_list("pk", flat=True)[:6])
         words = (
             "before",
@@ -210,6 +213,7 @@ class Anything(TestCase):
             "IntConverter": ("0", "1", "7", "99999999999"),
             "StringConverter": words,
             "SlugConverter": words,
+            "PathConverter": ("job/", "call/x", *(f"{kind}/{key}" for kind in ("job", "call") for key in keys)),
         }
         cls.routes = sorted(routes(get_resolver().url_patterns))
         cls.targets = sorted(targets, key=repr)
@@ -224,7 +228,7 @@ class Anything(TestCase):
 
     @classmethod
     def job_file(cls):
-        return Job.objects.get(vehicle__unit="Van 9").seal_set.get(phase="before").job_file
+        return Job.objects.get(vehicle__unit="Van 9", status="done").seal_set.get(phase="before").job_file
 
     def address(self, draw):
         """An address of the table, with keys of what is there, or of nothing."""
