@@ -21,7 +21,8 @@ SECONDS = 10.0
 _FEW = 12
 """With so few visits nothing but the search is needed."""
 _FIRST = 0.12
-"""This share of the time is for the first plan."""
+"""This share of the time is for the optimiser's plan, in which nobody can stop it."""
+_FIRST_MOST_S = 5.0
 _BEST_BEGINS = 2
 _TRIALS = 0.5
 """This share of the time is for trying each of several beginnings; the rest is for the best of them."""
@@ -87,7 +88,7 @@ def _begins(grid: Grid, search: Search, seconds: float, seed: int, *, by_steps: 
     begins = sorted(begins, key=search.total)[:_BEST_BEGINS]
     if len(grid.place) <= _FEW or by_steps:
         return begins[:1]
-    return [*begins, search.filled(search.fitted(first_orders(grid, seconds * _FIRST, seed)))]
+    return [*begins, search.filled(search.fitted(first_orders(grid, min(seconds * _FIRST, _FIRST_MOST_S), seed)))]
 
 
 def as_it_is(grid: Grid) -> Orders:

@@ -81,6 +81,15 @@ class OverTheYears(BrowserTestCase):
         page.goto("/jobs/new/")
         page.fill("#id_vehicle_words", "van 70")
         expect(page.locator(".picks li")).to_have_count(1)
+        # Chosen while the answer to other words is on its way: it stays chosen.
+        page.evaluate(
+            "() => { const words = document.querySelector('#id_vehicle_words'); words.value = 'van'; words.dispatchEvent(new Event('input', { bubbles:"
+            " true })); setTimeout(() => document.querySelector('.picks input').click(), 215); }"
+        )
+        expect(page.locator(".picks li").nth(1)).to_be_visible()
+        expect(page.locator(".picks li:has-text('Van 70') input")).to_be_checked()
+        page.fill("#id_vehicle_words", "van 70")
+        expect(page.locator(".picks li")).to_have_count(1)
         page.keyboard.press("Tab")
         page.keyboard.press("Space")
         expect(page.locator("#abilities")).to_contain_text("Flag lasers")

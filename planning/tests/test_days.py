@@ -259,6 +259,18 @@ class Better(unittest.TestCase):
             for habit in (nearest_first, island_by_island):
                 self.assertLess(plan.cost, search.total(search.fitted(habit(grid))))
 
+    def test_what_there_is_is_taken_when_somebody_asks_for_it(self):
+        these, told = random_days(2, visits=20), []
+
+        def enough(share, cost):
+            told.append((share, cost))
+            return True
+
+        plan = plan_of(these, seconds=20, tell=enough)
+        self.assertEqual(check(json.loads(these.to_json()), plan.plain()), [])
+        self.assertGreater(len(done(plan)), 8)
+        self.assertLess(max(share for share, _ in told), 0.6)
+
     def test_what_a_person_set_is_kept(self):
         bo = replace(ANN, key="bo", name="Bo")
         plan = planned(

@@ -77,6 +77,17 @@ document.addEventListener("submit", (event) => {
   const key = event.target.matches("[data-move], [data-keyed]") ? event.target.elements.key : null;
   if (key && !key.value) key.value = timeKey();
 }, true);
+// What is chosen from a list stays chosen where the answer to what was typed before comes after the choice.
+document.addEventListener("change", (event) => {
+  const list = event.target.closest?.(".picks");
+  if (list) list.dataset.chosen = event.target.value;
+});
+document.addEventListener("htmx:after:swap", () => {
+  for (const list of document.querySelectorAll(".picks[data-chosen]")) {
+    const chosen = [...list.querySelectorAll("input")].find((one) => one.value === list.dataset.chosen);
+    if (chosen && !list.querySelector("input:checked")) chosen.checked = true;
+  }
+});
 // Where a second press would do no harm but worry: the first one counts.
 document.addEventListener("submit", (event) => {
   if (!event.target.matches("[data-once]")) return;
