@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+import msgspec
+
 from planning.checker import check
 from planning.errors import DayFileError
 from planning.model import Days, schema
+from planning.result import Plan
 
 USAGE = """\
 usage: python -m planning plan DAYS.json [--seconds N]   a plan of the days, as JSON
@@ -23,41 +27,56 @@ class WrongCallError(Exception):
     """The words on the command line make no command."""
 
 
-def _number(words: Sequence[str], name: str, usual: float) -> float:
+def _option(words: Sequence[str], name: str, usual: float, most: float) -> float:
+    """A number after its name, or what is usual where there is neither. **Raises** WrongCallError."""
     if not words:
         return usual
-    if len(words) == 2 and words[0] == name:  # noqa: PLR2004 - the name and its value
-        try:
-            return float(words[1])
-        except ValueError:
-            raise WrongCallError(f"{name}: expected a number, got {words[1]}") from None
-    raise WrongCallError(f"{' '.join(words)}: expected {name} and a number, or nothing")
+    try:
+        found, value = words
+        number = float(value)
+    except ValueError:
+        found, number = "", math.nan
+    if found != name or not 0 <= number <= most:
+        raise WrongCallError(f"{' '.join(words)}: expected {name} and a number from 0 to {most:g}, or nothing")
+    return number
 
 
-def _plan(path: str, *words: str) -> str:
+def _paths(words: Sequence[str], count: int) -> list[Path]:
+    if len(words) < count:
+        raise WrongCallError(USAGE)
+    return [Path(word) for word in words[:count]]
+
+
+def _plan(words: Sequence[str]) -> str:
     from planning.plan import SECONDS, plan_of
 
-    seconds = _number(words, "--seconds", SECONDS)
-    return plan_of(Days.from_json(Path(path).read_bytes()), seconds=seconds).to_json().decode()
+    (path,) = _paths(words, 1)
+    seconds = _option(words[1:], "--seconds", SECONDS, 3600)
+    return plan_of(Days.from_json(path.read_bytes()), seconds=seconds).to_json().decode()
 
 
-def _check(days: str, plan: str) -> str:
-    told = Path(days).read_bytes()
-    Days.from_json(told)
-    return "\n".join(check(json.loads(told), json.loads(Path(plan).read_bytes())))
+def _check(words: Sequence[str]) -> str:
+    days, plan = (path.read_bytes() for path in _paths(words, 2))
+    Days.from_json(days)
+    msgspec.json.decode(plan, type=Plan)
+    return "\n".join(check(json.loads(days), json.loads(plan)))
 
 
-def _example(*words: str) -> str:
+def _example(words: Sequence[str]) -> str:
     from planning.examples import random_days
 
-    return random_days(int(_number(words, "--seed", 1))).to_json().decode()
+    return random_days(int(_option(words, "--seed", 1, 2**31))).to_json().decode()
 
 
-COMMANDS: dict[str, Callable[..., str]] = {
+def _schema(_words: Sequence[str]) -> str:
+    return json.dumps(schema(), indent=2)
+
+
+COMMANDS: dict[str, Callable[[Sequence[str]], str]] = {
     "plan": _plan,
     "check": _check,
     "example": _example,
-    "schema": lambda: json.dumps(schema(), indent=2),
+    "schema": _schema,
 }
 
 
@@ -68,12 +87,12 @@ def main(words: Sequence[str]) -> int:
         print(USAGE, file=sys.stderr)
         return REFUSED
     try:
-        print(command(*words[1:]))
-    except (WrongCallError, DayFileError, OSError, json.JSONDecodeError) as error:
+        print(command(words[1:]))
+    except (WrongCallError, DayFileError, OSError) as error:
         print(error, file=sys.stderr)
         return REFUSED
-    except TypeError:
-        print(USAGE, file=sys.stderr)
+    except msgspec.DecodeError as error:
+        print(f"{words[-1]}: expected a plan as this program writes it: {error}", file=sys.stderr)
         return REFUSED
     return 0
 

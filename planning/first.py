@@ -46,12 +46,8 @@ def first_orders(grid: Grid, seconds: float, seed: int = 1, wait_share: float = 
     orders: list[tuple[int, ...]] = [()] * len(grid.turns)
     names = [kind.name for kind in model.vehicle_types]
     for route in best.routes():
-        orders[int(names[route.vehicle_type()])] = tuple(visits[one] for one in _clients_of(route))
+        orders[int(names[route.vehicle_type()])] = tuple(visits[one.idx] for one in route.schedule() if one.is_client())
     return orders
-
-
-def _clients_of(route: Any) -> list[int]:
-    return [one.idx for one in route.schedule() if one.is_client()] if hasattr(route, "schedule") else list(route)
 
 
 def _alike(grid: Grid) -> dict[frozenset[int], list[Turn]]:

@@ -23,7 +23,7 @@ _NO_KIT = -1
 class Turn:
     """A time of work without an absence in it: from ``start`` till ``end``, out from a place and back to another.
 
-    ``break_*`` are minutes: how long, and between when it begins; None where there is none. A turn that is ``begun`` starts at ``start`` and
+    ``pause`` is the break: how many minutes, and between when it begins; None where there is none. A turn that is ``begun`` starts at ``start`` and
     not later. ``battery`` has the minutes of work that a kit, by its number, has left.
     """
 
@@ -119,10 +119,7 @@ def _turns(days: Days, wall: Wall, network: Network) -> Iterator[Turn]:
                     pause = (man.pause.minutes, wall.on(day, man.pause.earliest), wall.on(day, man.pause.latest))
                 used = at.used if at else {}
                 battery = {
-                    number: most - used.get(key, 0)
-                    for key in man.kits
-                    for number, most in [kits[key]]
-                    if most is not None
+                    kit: most - used.get(key, 0) for key in man.kits for kit, most in [kits[key]] if most is not None
                 }
                 origin = network.number[at.place] if at and begun else home
                 yield Turn(number, index, day, max(start, free), end, origin, home, pause, begun, battery)

@@ -20,6 +20,8 @@ from planning.errors import DayFileError
 
 FORMAT = "rectaxis-days"
 VERSION = 1
+FIRST_YEAR, LAST_YEAR = 1970, 2200
+"""Sums of days within these cannot leave what a computer's calendar has."""
 EVERY_DAY = (0, 1, 2, 3, 4, 5, 6)
 
 Minutes = Annotated[int, Meta(ge=0, le=7 * 24 * 60)]
@@ -231,6 +233,14 @@ def _faults(days: Days) -> Iterable[str]:
         zoneinfo.ZoneInfo(days.zone)
     except (zoneinfo.ZoneInfoNotFoundError, ValueError, OSError):
         yield f"zone: expected a time zone such as Europe/Lisbon, got {days.zone}"
+    odd = sorted(
+        {
+            f"{day:%Y-%m-%d}" if day.year >= FIRST_YEAR else f"the year {day.year}"
+            for day in _dates(days)
+            if not FIRST_YEAR <= day.year <= LAST_YEAR
+        }
+    )
+    yield from (f"expected days from {FIRST_YEAR} to {LAST_YEAR}, got {day}" for day in odd)
     lists: dict[str, Sequence[Any]] = {
         "places": days.places, "technicians": days.technicians, "kits": days.kits, "visits": days.visits, "ferries": days.ferries,
     }  # fmt: skip
@@ -244,6 +254,20 @@ def _faults(days: Days) -> Iterable[str]:
     for where, key, name in _named(days):
         if key not in known[name]:
             yield f"{where}: expected one of the {name}, got {key}"
+
+
+def _dates(data: Any) -> Iterable[dt.date]:
+    """Every day and moment in a file of days."""
+    if isinstance(data, dt.date):
+        yield data
+    elif isinstance(data, Struct):
+        for name in data.__struct_fields__:
+            yield from _dates(getattr(data, name))
+    elif isinstance(data, tuple | list):
+        for one in data:
+            yield from _dates(one)
+    elif isinstance(data, dict):
+        yield from _dates(tuple(data))
 
 
 def _named(days: Days) -> Iterable[tuple[str, str, str]]:

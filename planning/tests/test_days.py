@@ -2,15 +2,20 @@
 
 import copy
 import datetime as dt
+import io
 import json
 import math
+import tempfile
 import unittest
+from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from planning.__main__ import main
 from planning.checker import check
 from planning.clock import Wall
 from planning.durations import Durations, Kind
@@ -146,6 +151,42 @@ class Checked(unittest.TestCase):
         same()
 
 
+class OnTheCommandLine(unittest.TestCase):
+    def run_it(self, *words):
+        said, wrong = io.StringIO(), io.StringIO()
+        with redirect_stdout(said), redirect_stderr(wrong):
+            status = main(words)
+        return status, said.getvalue(), wrong.getvalue()
+
+    def test_days_are_planned_and_the_plan_is_checked(self):
+        with tempfile.TemporaryDirectory() as folder:
+            days_file, plan_file, odd = (Path(folder) / name for name in ("days.json", "plan.json", "odd.json"))
+            days_file.write_bytes(days(visit("A")).to_json())
+            status, plan, _ = self.run_it("plan", str(days_file), "--seconds", "1")
+            plan_file.write_text(plan)
+            self.assertEqual((status, self.run_it("check", str(days_file), str(plan_file))[1].strip()), (0, ""))
+            for spoiled in ('{"turns": 3}', "[]", "{}", '{"turns": [{}], "left_out": []}'):
+                odd.write_text(spoiled)
+                status, _, wrong = self.run_it("check", str(days_file), str(odd))
+                self.assertEqual(status, 2, spoiled)
+                self.assertIn("expected a plan", wrong)
+
+    def test_a_call_that_is_none_is_answered_with_what_is_expected(self):
+        for words in (
+            (),
+            ("fly",),
+            ("plan",),
+            ("check", "a"),
+            ("example", "--seed", "x"),
+            ("example", "--seed", "nan"),
+            ("plan", "a", "--seconds", "inf"),
+        ):
+            status, _, wrong = self.run_it(*words)
+            self.assertEqual(status, 2, words)
+            self.assertIn("expected" if len(words) > 2 else "usage", wrong)
+        self.assertEqual(self.run_it("plan", "/nowhere/at/all")[0], 2)
+
+
 class SomethingIsWrong(unittest.TestCase):
     def test_the_night_on_which_the_clock_is_changed_has_its_hour_more_or_less(self):
         for day, minutes, word in (
@@ -238,6 +279,19 @@ class SomethingIsWrong(unittest.TestCase):
             ({"visits": [{**whole["visits"][0], "place": "x"}]}, "expected one of the places, got x"),
             ({"visits": whole["visits"] * 2}, "more than once"),
             ({"days": []}, "days"),
+            ({"days": ["0001-01-01"]}, "from 1970 to 2200"),
+            ({"now": "9999-12-31T23:59:00"}, "from 1970 to 2200"),
+            (
+                {
+                    "visits": [
+                        {
+                            **whole["visits"][0],
+                            "promised": {"start": "0001-01-01T00:00:00", "end": "9999-12-31T00:00:00"},
+                        }
+                    ]
+                },
+                "from 1970 to 2200",
+            ),
             ({"colour": 1}, "colour"),
         ):
             with self.assertRaises(DayFileError) as raised:

@@ -6,7 +6,6 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from uuid import UUID
 
 from django.utils import timezone
 
@@ -186,11 +185,6 @@ def _away(crew: Crew, day: dt.date, place: _Place) -> list[tuple[float, float]]:
 def monday_of(day: dt.date) -> dt.date:
     """The Monday of a day's week."""
     return day - dt.timedelta(days=day.weekday())
-
-
-def crew_of(keys: Sequence[Crew], person: int | UUID) -> Crew | None:
-    """One person's hours."""
-    return next((one for one in keys if one.person_id == person), None)
 
 
 def today() -> dt.date:

@@ -88,6 +88,10 @@ def _time() -> forms.TimeInput:
     return forms.TimeInput(format="%H:%M", attrs={"placeholder": "08:00"})
 
 
+def _moment() -> forms.DateTimeInput:
+    return forms.DateTimeInput(format="%Y-%m-%d %H:%M", attrs={"placeholder": "2026-12-24 08:00"})
+
+
 def check_day(value: dt.date) -> None:
     """Raises ValidationError for a day that no calendar is used for."""
     if not within_reason(value.date() if isinstance(value, dt.datetime) else value):
@@ -163,23 +167,12 @@ class CrewForm(forms.ModelForm):  # type: ignore[type-arg] # as above
 class AbsenceForm(forms.ModelForm):  # type: ignore[type-arg] # as above
     """When somebody is away."""
 
-    def clean(self) -> dict[str, Any] | None:
-        """Days of our time alone."""
-        for name in ("starts", "ends"):
-            if self.cleaned_data.get(name):
-                try:
-                    check_day(self.cleaned_data[name])
-                except forms.ValidationError as error:
-                    self.add_error(name, error)
-        return super().clean()
+    starts = forms.DateTimeField(widget=_moment(), validators=[check_day])
+    ends = forms.DateTimeField(widget=_moment(), validators=[check_day])
 
     class Meta:
         model = Absence
         fields = ("starts", "ends", "why")
-        widgets = {
-            name: forms.DateTimeInput(format="%Y-%m-%d %H:%M", attrs={"placeholder": "2026-12-24 08:00"})
-            for name in ("starts", "ends")
-        }
 
 
 class CalendarForm(forms.Form):
@@ -247,22 +240,7 @@ class NewWishForm(WishForm):
     vehicle = forms.ModelChoiceField(Vehicle.objects.select_related("fleet"), widget=VehiclePick())
 
     class Meta(WishForm.Meta):
-        fields = (
-            "vehicle",
-            "asked",
-            "urgency",
-            "by",
-            "kit",
-            "scope",
-            "minutes",
-            "ready_from",
-            "ready_until",
-            "skill",
-            "needs",
-            "only",
-            "on",
-            "at",
-        )
+        fields = ("vehicle", *WishForm.Meta.fields)
 
 
 class MoveForm(forms.Form):

@@ -37,7 +37,7 @@ def wall(moment: dt.datetime) -> dt.datetime:
 
 @dataclass
 class Gathered:
-    """The days, and the visits that cannot be planned since nobody has said where their yard lies."""
+    """The days, and sentences of the visits that cannot be planned: nobody has said where their yard lies, or when who must do it works."""
 
     days: model.Days
     unplaced: list[str] = field(default_factory=list)
@@ -67,14 +67,17 @@ def gathered(
     known, kits = taught(), _kits_of(crew)
     jobs = _planned(days)
     tray = [] if again else list(in_the_tray()[:MOST_VISITS])
-    visits, unplaced = [], []
+    visits, unplaced, works = [], [], {one.person_id for one in crew}
     wanted: list[Job | Call] = [*jobs, *tray]
     for one in wanted:
         place = yards.get((one.vehicle.fleet_id, one.vehicle.stands_at))
+        only = call_of(one).only
         if place is None:
             unplaced.append(
                 f"{one.vehicle.unit}: nobody has said where {one.vehicle.stands_at or one.vehicle.fleet.name} lies."
             )
+        elif only is not None and only.pk not in works:
+            unplaced.append(f"{one.vehicle.unit}: only {only.shown_name} may do it, who has no working hours.")
         else:
             visits.append(_visit(one, place, days, known, kits, crew))
     standing = _standing(days[0], crew, yards, now, late or {}) if again else {}
@@ -101,15 +104,17 @@ def _planned(days: Sequence[dt.date]) -> list[Job]:
     return list(found.select_related("vehicle__fleet", "kit", "technician", "call__only")[:MOST_VISITS])
 
 
-def call_of(job: Job) -> Call:
-    """What is arranged of a visit; what is usual of one of which nothing is."""
-    found: Call | None = getattr(job, "call", None)
-    return found or Call(vehicle=job.vehicle, job=job, kit=job.kit, asked=job.asked, scope=job.rig.get("scope", "all"))
+def call_of(one: Job | Call) -> Call:
+    """What is arranged of a visit; what is usual of one of which nothing is; what is wanted, as it is."""
+    if isinstance(one, Call):
+        return one
+    found: Call | None = getattr(one, "call", None)
+    return found or Call(vehicle=one.vehicle, job=one, kit=one.kit, asked=one.asked, scope=one.rig.get("scope", "all"))
 
 
 def minutes_of(one: Job | Call, known: Durations) -> tuple[int, int, int]:
     """How long a visit takes: what a person said, or what the past taught; with a range."""
-    call = call_of(one) if isinstance(one, Job) else one
+    call = call_of(one)
     kit = one.kit.code if one.kit else ""
     technician = one.technician_id if isinstance(one, Job) else call.only_id
     takes = known.of(kind_of(Asked(one.vehicle, kit, call.scope, technician))).in_fives()
@@ -119,10 +124,10 @@ def minutes_of(one: Job | Call, known: Durations) -> tuple[int, int, int]:
 def _visit(
     one: Job | Call, place: Place, days: Sequence[dt.date], known: Durations, kits: Sequence[Kit], crew: Sequence[Crew]
 ) -> model.Visit:
-    call = call_of(one) if isinstance(one, Job) else one
+    call = call_of(one)
     minutes, low, high = minutes_of(one, known)
     able = [one.kit] if one.kit else None if isinstance(one, Job) else able_kits(one.vehicle, kits)
-    only = next((str(other.person_id) for other in crew if other.person_id == call.only_id), None)
+    only = None if call.only_id is None else str(call.only_id)
     asked = one.asked or "measure"
     before = None
     if isinstance(one, Job):

@@ -8,7 +8,6 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
-from django.utils import timezone
 
 from planning.model import Urgency
 from rectaxis.common.models import Record
@@ -304,8 +303,3 @@ class Run(Record):
     def under_way(self) -> bool:
         """Whether the worker still has it."""
         return self.status in (self.Status.WAITING, self.Status.MAKING)
-
-    @property
-    def fresh(self) -> bool:
-        """Whether it was made within the last minutes."""
-        return timezone.now() - self.at < dt.timedelta(minutes=30)

@@ -108,7 +108,7 @@ def move(request: Request, key: str) -> HttpResponse:
         "one": one,
         "key": key,
         "form": form,
-        "call": call_of(one) if isinstance(one, Job) else one,
+        "call": call_of(one),
         "is_job": isinstance(one, Job),
         **_preview(one, form),
     }
@@ -159,7 +159,7 @@ def give_up(request: Request, key: str) -> HttpResponse:
             back_to_tray(request.user, one)
             messages.success(request, f"{one.vehicle.unit} is in the tray again.")
         else:
-            release(request.user, call_of(one) if isinstance(one, Job) else one)
+            release(request.user, call_of(one))
             messages.success(request, f"The next plan may put {one.vehicle.unit} where it fits best.")
     except RecordError as error:
         messages.error(request, str(error))

@@ -93,12 +93,7 @@ def _placed(person: User, one: Job | Call, crew: Crew, at: dt.datetime, kit: Kit
         one.save(update_fields=["job", "kit"])
     else:
         job = one
-    kits = job.kits
-    if kits:
-        job = change_visit(person, job, kits, job.rig.get("scope", "all"), begins, crew.person, job.asked)
-    else:
-        job.planned_at, job.technician = begins, crew.person
-        job.save(update_fields=["planned_at", "technician"])
+    job = change_visit(person, job, job.kits, job.rig.get("scope", "all"), begins, crew.person, job.asked)
     return job, one if isinstance(one, Call) else arranged(person, job)
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import io
-from typing import Any
+from collections import defaultdict
+from collections.abc import Mapping
+from itertools import product
 
 from django.db import transaction
 from django.db.models import ProtectedError
@@ -82,24 +84,27 @@ def remove_place(person: User, place: Place | Ferry) -> None:
 
 @transaction.atomic
 def read_roads(person: User, text: str) -> int:
-    """Roads from lines ``from,to,minutes`` by the places' names: all, or none. How many there are.
+    """Roads from lines ``from,to,minutes`` by the places' names: all, or none. How many lines there are. A name that several have means all of them.
 
     **Raises** PermissionDenied, PlaceError, which names the line.
     """
     demand(allowed=may_work(person))
-    places = {place.name.casefold(): place for place in Place.objects.all()}
+    places = defaultdict[str, list[Place]](list)
+    for place in Place.objects.all():
+        places[place.name.casefold()].append(place)
     rows = [row for row in csv.reader(io.StringIO(text)) if any(cell.strip() for cell in row)]
     if rows and [cell.strip().casefold() for cell in rows[0]][:3] == ["from", "to", "minutes"]:
         rows = rows[1:]
     if not rows or len(rows) > MOST_ROADS:
         raise PlaceError(f"Expected 1 to {MOST_ROADS} lines such as Skerry Quay,Upper Holm,25; got {len(rows)}.")
     for number, row in enumerate(rows, start=1):
-        origin, target, minutes = _road(number, row, places)
-        Road.objects.update_or_create(origin=origin, target=target, defaults={"minutes": minutes})
+        origins, targets, minutes = _road(number, row, places)
+        for origin, target in product(origins, targets):
+            Road.objects.update_or_create(origin=origin, target=target, defaults={"minutes": minutes})
     return len(rows)
 
 
-def _road(number: int, row: list[str], places: dict[str, Any]) -> tuple[Place, Place, int]:
+def _road(number: int, row: list[str], places: Mapping[str, list[Place]]) -> tuple[list[Place], list[Place], int]:
     cells = [cell.strip() for cell in row]
     if len(cells) != 3 or not cells[2].isdecimal() or not 0 <= int(cells[2][:6]) <= _LONGEST_MIN:  # noqa: PLR2004 - from, to, minutes
         raise PlaceError(

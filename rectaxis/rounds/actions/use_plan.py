@@ -79,19 +79,8 @@ def _moved(person: User, key: str, technician: User, stop: dict[str, Any]) -> Ca
     if job is None:
         return None
     begins = dt.datetime.fromisoformat(stop["begins"])
-    job = (
-        change_visit(person, job, job.kits, job.rig.get("scope", "all"), begins, technician, job.asked)
-        if job.kit
-        else _put(job, begins, technician)
-    )
+    job = change_visit(person, job, job.kits, job.rig.get("scope", "all"), begins, technician, job.asked)
     return arranged(person, job)
-
-
-def _put(job: Job, begins: dt.datetime, technician: User) -> Job:
-    """A job file that was read in has no kit: only its time and technician change."""
-    job.planned_at, job.technician = begins, technician
-    job.save(update_fields=["planned_at", "technician"])
-    return job
 
 
 def _made(person: User, key: str, technician: User, stop: dict[str, Any], kits: dict[str, Kit]) -> Call | None:

@@ -388,6 +388,20 @@ class Told(InTheDemo):
         days = gathered([self.first], timezone.now()).days
         self.assertIn(25, [road.minutes for road in days.roads])
 
+    def test_a_road_to_a_name_that_two_fleets_have_leads_to_both_their_yards(self):
+        Road.objects.all().delete()
+        read_roads(self.jonah, "Holm port,Upper Holm,7")
+        both = set(Place.objects.filter(name="Upper Holm").values_list("pk", flat=True))
+        self.assertEqual(len(both), 2)
+        self.assertEqual(set(Road.objects.values_list("target", flat=True)), both)
+
+    def test_a_visit_wished_by_somebody_without_hours_is_not_given_to_another_in_silence(self):
+        call = Call.objects.get(vehicle__unit="Loan car 5", job=None)
+        Call.objects.filter(pk=call.pk).update(only=self.jonah)
+        found = gathered([self.first], timezone.now())
+        self.assertNotIn(call.key, [visit.key for visit in found.days.visits])
+        self.assertIn("Loan car 5: only Jonah Wick may do it, who has no working hours.", found.unplaced)
+
     def test_how_long_visits_take_is_learned_from_when_they_were_begun_and_handed_over(self):
         Event.objects.all().delete()
         before = Durations()
