@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ortools.constraint_solver import pywrapcp, routing_enums_pb2  # type: ignore[import-not-found] # it is not needed to run the program
 
 from planning import costs
@@ -36,32 +38,38 @@ def first_orders(grid: Grid, seconds: float) -> list[tuple[int, ...]]:
         time.CumulVar(routing.Start(turn.number)).SetRange(turn.start - origin, turn.end - origin)
         time.CumulVar(routing.End(turn.number)).SetRange(turn.start - origin, turn.end - rest - origin)
     for visit in range(many):
-        node = manager.NodeToIndex(visit)
-        begins = sorted(
-            {(first - origin, last - origin) for windows in grid.windows[visit] for first, last, _ in windows}
-        )
-        allowed = [turn for turn in range(turns) if grid.windows[visit][turn]]
-        if begins and allowed:
-            time.CumulVar(node).SetRange(max(0, begins[0][0]), max(last for _, last in begins))
-            ends = begins[0][1]
-            for first, last in begins[1:]:
-                if first > ends + 1:
-                    time.CumulVar(node).RemoveInterval(ends + 1, first - 1)
-                ends = max(ends, last)
-            routing.VehicleVar(node).SetValues([-1, *allowed])
-        routing.AddDisjunction([node], costs.left_out(grid.days.visits[visit]))
+        _visit(grid, manager, routing, time, visit, origin)
     wanted = pywrapcp.DefaultRoutingSearchParameters()
     wanted.first_solution_strategy = routing_enums_pb2.FirstSolutionStrategy.PARALLEL_CHEAPEST_INSERTION
     wanted.local_search_metaheuristic = routing_enums_pb2.LocalSearchMetaheuristic.GUIDED_LOCAL_SEARCH
     wanted.time_limit.FromMilliseconds(int(seconds * 1000))
     found = routing.SolveWithParameters(wanted)
-    orders: list[tuple[int, ...]] = [()] * turns
-    if found is None:
-        return orders
-    for number in range(turns):
-        at, order = found.Value(routing.NextVar(routing.Start(number))), []
-        while not routing.IsEnd(at):
-            order.append(manager.IndexToNode(at))
-            at = found.Value(routing.NextVar(at))
-        orders[number] = tuple(order)
-    return orders
+    return (
+        [() for _ in range(turns)]
+        if found is None
+        else [_order(manager, routing, found, number) for number in range(turns)]
+    )
+
+
+def _visit(grid: Grid, manager: Any, routing: Any, time: Any, visit: int, origin: int) -> None:
+    """When and by whom a visit may be done, and what leaving it out costs."""
+    node = manager.NodeToIndex(visit)
+    begins = sorted({(first - origin, last - origin) for windows in grid.windows[visit] for first, last, _ in windows})
+    allowed = [turn for turn in range(len(grid.turns)) if grid.windows[visit][turn]]
+    if begins and allowed:
+        time.CumulVar(node).SetRange(max(0, begins[0][0]), max(last for _, last in begins))
+        ends = begins[0][1]
+        for first, last in begins[1:]:
+            if first > ends + 1:
+                time.CumulVar(node).RemoveInterval(ends + 1, first - 1)
+            ends = max(ends, last)
+        routing.VehicleVar(node).SetValues([-1, *allowed])
+    routing.AddDisjunction([node], costs.left_out(grid.days.visits[visit]))
+
+
+def _order(manager: Any, routing: Any, found: Any, number: int) -> tuple[int, ...]:
+    at, order = found.Value(routing.NextVar(routing.Start(number))), []
+    while not routing.IsEnd(at):
+        order.append(manager.IndexToNode(at))
+        at = found.Value(routing.NextVar(at))
+    return tuple(order)

@@ -1,4 +1,4 @@
-"""The planner against what is done in the head, against everything tried, and beside two kept optimisers.
+"""The planner against how days are planned without a program, against everything tried, and beside two kept optimisers.
 
 ``RECTAXIS_DAYS`` says how many random days (50), ``RECTAXIS_SMALL`` how many small cases (500). OR-Tools is compared where it is installed.
 """
@@ -38,7 +38,7 @@ _AIM = 0.15
 def report() -> bool:
     """Print it all; False where something cannot be carried out or is not the best."""
     good = _small()
-    good &= _against_the_head()
+    good &= _against_habits()
     good &= _week()
     good &= _again()
     _beside_others()
@@ -70,15 +70,15 @@ def _feasible(days: Days, plan: Plan) -> bool:
     return not faults
 
 
-def _against_the_head() -> bool:
-    """All visits; and once more those alone that the head gets done, so that time is compared for the same work.
+def _against_habits() -> bool:
+    """All visits; and once more those alone that a habit gets done, so that time is compared for the same work.
 
-    The head leaves when work begins; it is compared, too, as if it left as late as its own order allows, which nobody reckons in the head.
+    Without a program one leaves when work begins; it is compared, too, as if one left as late as the order allows, which takes a program.
     """
     good, took, done = True, [], []
-    heads = {"nearest first": nearest_first, "island by island": island_by_island}
-    does: dict[str, list[int]] = {name: [] for name in heads}
-    less: dict[str, list[tuple[float, float]]] = {name: [] for name in heads}
+    habits = {"nearest first": nearest_first, "island by island": island_by_island}
+    does: dict[str, list[int]] = {name: [] for name in habits}
+    less: dict[str, list[tuple[float, float]]] = {name: [] for name in habits}
     for seed in range(DAYS):
         days = random_days(seed)
         grid, began = Grid.of(days), time.monotonic()
@@ -86,7 +86,7 @@ def _against_the_head() -> bool:
         took.append(time.monotonic() - began)
         done.append(len(days.visits) - len(plan.left_out))
         good &= _feasible(days, plan)
-        for name, habit in heads.items():
+        for name, habit in habits.items():
             at_once, late, those = _by_habit(grid, habit)
             does[name].append(len(those))
             same = replace(days, visits=tuple(days.visits[one] for one in those))
@@ -104,7 +104,7 @@ def _against_the_head() -> bool:
         print(
             f"  {name} does {statistics.mean(does[name]):.1f}; of the same visits the plan takes {100 * statistics.mean(at_once_share):.0f} % less time on "
             f"the road and waiting (worst day {100 * min(at_once_share):.0f} %, best {100 * max(at_once_share):.0f} %; aim 15); "
-            f"{100 * statistics.mean(late_share):.0f} % less if the head left as late as its order allows (worst {100 * min(late_share):.0f} %)", flush=True
+            f"{100 * statistics.mean(late_share):.0f} % less if one left as late as the order allows (worst {100 * min(late_share):.0f} %)", flush=True
         )  # fmt: skip
         good &= statistics.mean(at_once_share) >= _AIM
     return good

@@ -8,7 +8,7 @@ Each module may import those before it:
 - ``errors``, ``model``: what a plan is made from, as frozen types
 - ``clock``, ``network``, ``grid``: time zones, roads and ferries, and when which visit may begin in which turn
 - ``timing``: one order of visits put on the clock
-- ``costs``, ``search``, ``first``, ``habits``: what a plan is weighed by; how it is found; how it is done in the head
+- ``costs``, ``search``, ``first``, ``habits``: what a plan is weighed by; how it is found; how days are planned without a program
 - ``result``, ``why``, ``plan``: the plan as it is handed on, reasons in sentences, and from days to a plan
 - ``moved``, ``replan``, ``whatif``: one visit moved by hand; the same in the middle of a day; with an hour or a van more
 - ``durations``: how long a visit takes, from what past ones took

@@ -1,4 +1,4 @@
-"""How days are planned in the head, as two stated models: the yardsticks of the planner's gain. They are timed as the planner's plans are."""
+"""How days are planned without a program, as two stated models: the yardsticks of the planner's gain. They are timed as the planner's plans are."""
 
 from __future__ import annotations
 

@@ -80,7 +80,7 @@ def searched(
 
 
 def _begins(grid: Grid, search: Search, seconds: float, seed: int, *, by_steps: bool) -> list[Orders]:
-    """Plans to begin from: the best two of from nothing, from what is planned already and as the head does it; and the optimiser's."""
+    """Plans to begin from: the best two of from nothing, from what is planned already and as without a program; and the optimiser's."""
     wished = [nearest_first(grid), island_by_island(grid)]
     if any(visit.before is not None for visit in grid.days.visits):
         wished.append(as_it_is(grid))

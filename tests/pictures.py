@@ -67,12 +67,15 @@ class Pictures(BrowserTestCase):
         self.shoot(page, "hand-over")
         page.goto(f"/reports/{done.pk}/")
         self.shoot(page, "report")
+        self.the_week(page)
+        viewer = self.sign_in("post")
+        self.shoot(viewer, "fleet")
+
+    def the_week(self, page: Far) -> None:
         make_rounds(User.objects.get(username="jonah"))
         first = Job.objects.filter(status="planned", call__isnull=False).order_by("planned_at").first()
         page.goto(f"/rounds/?day={first.planned_at:%Y-%m-%d}")
         self.shoot(page, "week")
-        viewer = self.sign_in("post")
-        self.shoot(viewer, "fleet")
 
 
 class LivePictures(YardTestCase):

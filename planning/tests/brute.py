@@ -33,21 +33,7 @@ def small_day(seed: int, most: int) -> dict[str, Any]:
         {"origin": one, "target": other, "minutes": rng.choice([10, 20, 30, 40, 50])}
         for (one, island), (other, its) in itertools.combinations((*yards, *ports, *homes), 2) if island == its
     ]  # fmt: skip
-    ferries = []
-    for one, other in itertools.permutations(range(islands), 2):
-        at = 6 * 60 + rng.choice([0, 30, 60])
-        while at < 20 * 60:
-            ferries.append(
-                {
-                    "key": f"{one}{other} {at}",
-                    "origin": f"port{one}",
-                    "target": f"port{other}",
-                    "departs": _clock(at),
-                    "minutes": 30,
-                    "check_in": 10,
-                }
-            )
-            at += rng.choice([60, 90, 150])
+    ferries = _ferries(rng, islands)
     visits = [
         {"key": f"v{n}", "name": f"v{n}", "vehicle": f"v{n}", "place": rng.choice(yards)[0], "minutes": rng.choice([20, 30, 50, 80]),
          "urgency": rng.choice(["promised", "due", "due", "wish"]), "ready": _ready(rng)}
@@ -63,6 +49,25 @@ def small_day(seed: int, most: int) -> dict[str, Any]:
         "zone": "UTC", "now": "2026-11-02T00:00:00", "days": ["2026-11-03"], "places": places, "roads": roads, "ferries": ferries,
         "visits": visits, "technicians": technicians,
     }  # fmt: skip
+
+
+def _ferries(rng: random.Random, islands: int) -> list[dict[str, Any]]:
+    ferries = []
+    for one, other in itertools.permutations(range(islands), 2):
+        at = 6 * 60 + rng.choice([0, 30, 60])
+        while at < 20 * 60:
+            ferries.append(
+                {
+                    "key": f"{one}{other} {at}",
+                    "origin": f"port{one}",
+                    "target": f"port{other}",
+                    "departs": _clock(at),
+                    "minutes": 30,
+                    "check_in": 10,
+                }
+            )
+            at += rng.choice([60, 90, 150])
+    return ferries
 
 
 def _clock(minute: int) -> str:

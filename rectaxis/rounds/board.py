@@ -20,8 +20,10 @@ from rectaxis.rounds.took import taught
 LEFT, WIDTH, ROW, TOP = 172, 1180, 46, 30
 """In the drawing's units: where the hours begin, how wide all is, how high a row is, and the hours above."""
 _LETTER = 7.2
-GLYPHS = {"planned": "○", "under way": "◐", "done": "●", "late": "◌!", "ended early": "✕"}
-"""By state: each tells without colour."""
+STATES = {
+    "planned": ("○", "planned"), "under-way": ("◐", "under way"), "done": ("●", "done"), "late": ("◌!", "late"), "ended": ("✕", "ended early"),
+}  # fmt: skip
+"""By code the glyph, which tells without colour, and the word."""
 MOST = 400
 
 
@@ -49,7 +51,16 @@ class Block:
 
     @property
     def glyph(self) -> str:
-        return GLYPHS[self.state]
+        return STATES[self.state][0]
+
+    @property
+    def word(self) -> str:
+        return STATES[self.state][1]
+
+    @property
+    def moves(self) -> bool:
+        """Whether it can still be moved."""
+        return self.state in ("planned", "late")
 
     @property
     def shows(self) -> str:
@@ -62,7 +73,7 @@ class Block:
     @property
     def said(self) -> str:
         told = ", told" if self.told else ""
-        return f"{self.unit}, {self.where}, {self.begins:%-H:%M} to {self.ends:%-H:%M}, {self.state}{', set by a person' if self.wished else ''}{told}"
+        return f"{self.unit}, {self.where}, {self.begins:%-H:%M} to {self.ends:%-H:%M}, {self.word}{', set by a person' if self.wished else ''}{told}"
 
 
 @dataclass(frozen=True)
@@ -93,6 +104,7 @@ class Board:
     height: float
     nobody: tuple[Job, ...] = ()
     """Visits of people without hours."""
+    left, width, row, top = LEFT, WIDTH, ROW, TOP
 
     @property
     def blocks(self) -> list[Block]:
@@ -162,11 +174,11 @@ def _block(job: Job, place: _Place, known: Durations, now: dt.datetime) -> Block
 
 def _state(job: Job, now: dt.datetime) -> str:
     if job.status == Job.Status.ENDED:
-        return "ended early"
+        return "ended"
     if job.status in CLOSED:
         return "done"
     if job.status != Job.Status.PLANNED:
-        return "under way"
+        return "under-way"
     return "late" if job.planned_at < now - LATE else "planned"
 
 

@@ -25,7 +25,7 @@ from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
 from rectaxis.rounds.actions.say_crew import digest
 from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.use_plan import use_plan
-from rectaxis.rounds.board import GLYPHS, board_of, monday_of, today
+from rectaxis.rounds.board import STATES, board_of, monday_of, today
 from rectaxis.rounds.calendar import calendar_of, visits_of
 from rectaxis.rounds.forms import MoveForm
 from rectaxis.rounds.gather import call_of, crews, days_between, gathered, in_the_tray, wall
@@ -84,7 +84,7 @@ def _board(crew: list[Crew], days: list[dt.date]) -> dict[str, Any]:
     calls = list(in_the_tray()[:TRAY])
     runs = Run.objects.select_related("by").exclude(status=Run.Status.DROPPED)[:5]
     return {
-        "board": board_of(crew, days, timezone.now()), "days": days, "tray": calls, "legend": list(GLYPHS.items()), "crew": crew, "runs": runs, "today": today(),
+        "board": board_of(crew, days, timezone.now()), "days": days, "tray": calls, "legend": STATES.values(), "crew": crew, "runs": runs, "today": today(),
         "earlier": days[0] - dt.timedelta(days=7 if len(days) > 1 else 1), "later": days[0] + dt.timedelta(days=7 if len(days) > 1 else 1),
     }  # fmt: skip
 

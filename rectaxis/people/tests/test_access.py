@@ -29,7 +29,7 @@ from rectaxis.reports.actions.make_batch import make_batch
 from rectaxis.reports.actions.share_report import share_report
 from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.search import Wanted
-from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Run
+from rectaxis.rounds.tests.of_days import PAGES_OF_DAYS, PLAIN_OF_DAYS, WRITES_OF_DAYS, addresses_of_days
 from rectaxis.specs.models import Specification
 from rectaxis.years.actions.note_happening import note_happening
 from tests.demo import put_out_the_demo
@@ -95,16 +95,7 @@ PAGES = {
     "reports:batch": (200, 404, 404, 404),  # only who asked for it
     "reports:batch-file": (404, 404, 404, 404),  # it is not ready
     **dict.fromkeys(("years:fleet", "years:fleet-file", "years:reckon-with"), (200, 200, 200, NO)),
-    **dict.fromkeys(
-        (
-            f"rounds:{name}"
-            for name in ("week", "day", "to-tell", "due", "want", "places", "new-place", "new-ferry", "roads")
-        ),
-        (200, 200, NO, NO),
-    ),
-    **dict.fromkeys(
-        (f"rounds:{name}" for name in ("move", "run", "wish", "place", "ferry", "crew", "calendar")), (200, 200, NO, NO)
-    ),
+    **PAGES_OF_DAYS,
     "exchange:lists": (200, 200, NO, NO),
     "exchange:list": (200, 200, NO, NO),
     "exchange:whole": (200, 404, 404, 404),  # only who asked for it
@@ -162,11 +153,7 @@ WRITES = {
     "reports:ask-batch": (302, 302, 302, 302),
     "reports:cancel-batch": (302, 404, 404, 404),
     **dict.fromkeys(("exchange:columns", "exchange:take", "exchange:undo"), (302, 302, NO, NO)),
-    **dict.fromkeys((f"rounds:{name}" for name in ("give-up", "plan", "decide", "told", "aside")), (302, 302, NO, NO)),
-    "rounds:sailing": (422, 422, NO, NO),  # it names no day
-    "rounds:away": (422, 422, NO, NO),  # as above
-    "rounds:address": (200, 200, NO, NO),
-    **dict.fromkeys(("rounds:remove", "rounds:back"), (302, 404, 404, 404)),  # the first to ask has taken it away
+    **WRITES_OF_DAYS,
     "exchange:ask": (302, 302, 302, NO),
     "exchange:bring": (NO, 422, NO, NO),  # without a file
     "years:drop": (302, 404, 404, 404),  # the first to ask has taken it back
@@ -211,22 +198,7 @@ def names(patterns, prefix=""):
 
 
 PLAIN = {
-    *(
-        f"rounds:{name}"
-        for name in (
-            "week",
-            "day",
-            "to-tell",
-            "due",
-            "want",
-            "places",
-            "new-place",
-            "new-ferry",
-            "roads",
-            "plan",
-            "told",
-        )
-    ),
+    *PLAIN_OF_DAYS,
     "day:today",
     "post:letters",
     "door:waiting",
@@ -292,38 +264,11 @@ class Access(TestCase):
         cls.link, _ = share_report(cls.people[0], cls.done, 7)
         cls.contact = Contact.objects.create(fleet=cls.done.vehicle.fleet, name="Ilse Rann", email="ilse@post.example")
         cls.letter = write_report(cls.contact, report_of(cls.done, ANYBODY), None)
-        cls.make_days()
+        cls.days = addresses_of_days(cls.people[0], cls.done.vehicle)
         cls.photo, cls.mark = Photo.objects.get(job=cls.done), Mark.objects.get(job=cls.done)
 
-    @classmethod
-    def make_days(cls):
-        mara = cls.people[0]
-        home, cls.port, cls.pier, cls.lone = (
-            Place.objects.create(kind=kind, name=name, island=name, north=n, east=0)
-            for n, (kind, name) in enumerate((("home", "H"), ("port", "P"), ("port", "Q"), ("port", "R")))
-        )
-        cls.crew = Crew.objects.create(person=mara, home=home)
-        cls.ferry = Ferry.objects.create(origin=cls.port, target=cls.pier, departs=[dt.time(8)], minutes=20)
-        day = timezone.now() + dt.timedelta(days=9)
-        cls.absence = Absence.objects.create(crew=cls.crew, starts=day, ends=day + dt.timedelta(hours=1))
-        cls.call = Call.objects.create(vehicle=cls.done.vehicle, added_by=mara)
-        cls.run_of_days = Run.objects.create(
-            by=mara, first=timezone.localdate(), last=timezone.localdate(), days={}, status="dropped"
-        )
-
-    def of_the_days(self):
-        return {
-            **{f"rounds:{name}": {"key": f"call/{self.call.pk}"} for name in ("move", "give-up")},
-            **{f"rounds:{name}": {"pk": self.run_of_days.pk} for name in ("run", "decide")},
-            **{f"rounds:{name}": {"pk": self.call.pk} for name in ("wish", "aside")},
-            **{f"rounds:{name}": {"pk": self.ferry.pk} for name in ("ferry", "sailing")},
-            **{f"rounds:{name}": {"pk": self.crew.pk} for name in ("calendar", "away", "address")},
-            "rounds:place": {"pk": self.port.pk}, "rounds:crew": {"pk": self.people[0].pk}, "rounds:back": {"pk": self.absence.pk},
-            "rounds:remove": {"kind": "place", "pk": self.lone.pk},
-        }  # fmt: skip
-
     def address(self, name):
-        words = self.of_the_visit() | self.of_the_rest() | self.of_the_days()
+        words = self.of_the_visit() | self.of_the_rest() | self.days
         return reverse(name, kwargs=None if name in PLAIN else words.get(name, {"pk": self.done.pk}))
 
     def of_the_visit(self):

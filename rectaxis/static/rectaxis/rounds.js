@@ -94,7 +94,7 @@ function startBoard() {
   document.addEventListener("pointerdown", (event) => {
     const block = event.target.closest("[data-block], [data-tray]");
     if (!block || event.button !== 0 || event.target.closest("form, .tray-does")) return;
-    if (block.dataset.state && block.dataset.state !== "planned" && block.dataset.state !== "late") return;
+    if (!("moves" in block.dataset || "tray" in block.dataset)) return;
     const { scale } = geometry();
     const rect = block.querySelector("rect");
     const spot = point(event);
@@ -156,7 +156,7 @@ function keys(event) {
   if (event.key === "Escape" && hand) { letGo(); return; }
   if (event.key === "Enter" && hand?.moved) { event.preventDefault(); setTimeout(drop, 2 * ASK_MS); return; }
   const turn = TURNS[event.key];
-  if (!turn || !["planned", "late"].includes(block.dataset.state)) return;
+  if (!turn || !("moves" in block.dataset)) return;
   event.preventDefault();
   const { rows, begins, scale, left, top, row } = geometry();
   const rect = block.querySelector("rect");

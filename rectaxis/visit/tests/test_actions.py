@@ -15,7 +15,6 @@ from django.utils import timezone
 from uuid6 import uuid7
 
 import rectaxis
-from planning.model import Urgency
 from rectaxis.business.actions.change_business import change_business
 from rectaxis.demo.doing import look_over, read_all
 from rectaxis.demo.extras import drawn_photo
@@ -60,15 +59,7 @@ from rectaxis.record.slot import DAMAGE, Phase
 from rectaxis.reports.actions.make_batch import cancel_batch, make_batch
 from rectaxis.reports.actions.share_report import revoke_link, share_report
 from rectaxis.reports.search import Wanted
-from rectaxis.rounds.actions.ask_for_plan import ask_for_plan, drop_plan, take_what_there_is
-from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
-from rectaxis.rounds.actions.say_crew import be_away, be_back, give_calendar, read_calendar, say_crew
-from rectaxis.rounds.actions.say_place import read_roads, remove_place, say_ferry, say_place, say_sailing
-from rectaxis.rounds.actions.tell import tell
-from rectaxis.rounds.actions.use_plan import use_plan
-from rectaxis.rounds.actions.want_visit import add_call, change_call, set_aside, take_due
-from rectaxis.rounds.due import Due
-from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Run
+from rectaxis.rounds.tests import of_days
 from rectaxis.specs.actions.add_specification import add_specification
 from rectaxis.specs.actions.change_specification import change_specification, delete_specification
 from rectaxis.specs.models import Specification
@@ -240,31 +231,7 @@ OTHERS = {
     send_report: (lambda p, v: send_report(p, Job.objects.get(vehicle__unit="Van 9"), [a_contact(v)]), WORKS_HERE),
     try_again: (lambda p, v: try_again(p, a_letter(v)), WORKS_HERE),
     change_business: (lambda p, _: change_business(p, name="Pier Alignment"), MANAGES),
-    add_call: (lambda p, v: add_call(p, v, asked="Routine"), WORKS_HERE),
-    take_due: (lambda p, v: take_due(p, [Due(v, "drift", "x", "Routine", Urgency.DUE, None, ())]), WORKS_HERE),
-    change_call: (lambda p, v: change_call(p, a_call(v), asked="Other"), WORKS_HERE),
-    set_aside: (lambda p, v: set_aside(p, a_call(v)), WORKS_HERE),
-    ask_for_plan: (lambda p, v: a_call(v) and ask_for_plan(p, timezone.localdate(), in_days(2)), WORKS_HERE),
-    take_what_there_is: (lambda p, _: take_what_there_is(p, a_run()), WORKS_HERE),
-    drop_plan: (lambda p, _: drop_plan(p, a_run()), WORKS_HERE),
-    use_plan: (lambda p, _: use_plan(p, a_run()), WORKS_HERE),
-    move_visit: (
-        lambda p, v: move_visit(p, a_call(v), a_crew(), dt.datetime.combine(in_days(3), dt.time(9))),
-        WORKS_HERE,
-    ),
-    release: (lambda p, v: release(p, a_call(v)), WORKS_HERE),
-    back_to_tray: (lambda p, v: back_to_tray(p, a_planned()), WORKS_HERE),
-    tell: (lambda p, v: tell(p, [a_planned()]), WORKS_HERE),
-    say_place: (lambda p, _: say_place(p, Place(kind="port", name="New", north=1, east=1)), WORKS_HERE),
-    say_ferry: (lambda p, _: say_ferry(p, a_ferry()), WORKS_HERE),
-    say_sailing: (lambda p, _: say_sailing(p, a_ferry(), in_days(3), dt.time(8), cancelled=True), WORKS_HERE),
-    remove_place: (lambda p, _: remove_place(p, a_ferry()), WORKS_HERE),
-    read_roads: (lambda p, _: read_roads(p, f"{a_crew().home},{a_ferry().origin},5"), WORKS_HERE),
-    say_crew: (lambda p, _: say_crew(p, a_crew(), []), WORKS_HERE),
-    be_away: (lambda p, _: be_away(p, a_crew(), timezone.now(), timezone.now() + dt.timedelta(hours=1)), WORKS_HERE),
-    be_back: (lambda p, _: be_back(p, an_absence()), WORKS_HERE),
-    read_calendar: (lambda p, _: read_calendar(p, a_crew(), A_CALENDAR), WORKS_HERE),
-    give_calendar: (lambda p, _: give_calendar(p, a_crew()), WORKS_HERE),
+    **of_days.ACTIONS,
 }
 NOTHING_THERE = {(make_batch, "stranger")}
 """Who may, but of whom there is nothing: their fleet has no report."""
@@ -291,50 +258,6 @@ def a_happening(vehicle):
     )
 
 
-def in_days(many):
-    return timezone.localdate() + dt.timedelta(days=many)
-
-
-def a_crew():
-    """Mara's hours, from a home beside the yard of the vehicle that actions are tried on, with the kit that reads it."""
-    home, _ = Place.objects.get_or_create(kind="home", name="H", defaults={"north": 1, "east": 1})
-    crew, made = Crew.objects.get_or_create(
-        person=User.objects.get(username="mara"), defaults={"home": home, "days": [0, 1, 2, 3, 4, 5, 6]}
-    )
-    if made:
-        crew.kits.set(Kit.objects.filter(code="flag_lasers"))
-        for fleet, name in {(one.fleet, one.stands_at) for one in Vehicle.objects.select_related("fleet")}:
-            Place.objects.create(kind="yard", fleet=fleet, name=name, north=1, east=1.01, days=[0, 1, 2, 3, 4, 5, 6])
-    return crew
-
-
-def a_ferry():
-    ports = [Place.objects.get_or_create(kind="port", name=name, defaults={"north": 1, "east": 1})[0] for name in "PQ"]
-    days = {"departs": [dt.time(8)], "minutes": 20, "days": [0, 1, 2, 3, 4, 5, 6]}
-    return Ferry.objects.get_or_create(origin=ports[0], target=ports[1], defaults=days)[0]
-
-
-def an_absence():
-    return Absence.objects.create(crew=a_crew(), starts=timezone.now(), ends=timezone.now() + dt.timedelta(hours=2))
-
-
-def a_call(vehicle):
-    a_crew()
-    kit = Kit.objects.get(code="flag_lasers")
-    return Call.objects.create(vehicle=vehicle, added_by=User.objects.get(username="mara"), kit=kit)
-
-
-def a_planned():
-    return Job.objects.filter(status="planned", added=0).first()
-
-
-def a_run():
-    plan, day = {"turns": [], "left_out": []}, timezone.localdate()
-    mara = User.objects.get(username="mara")
-    return Run.objects.create(by=mara, first=day, last=day, days={"visits": []}, plan=plan, status="ready")
-
-
-A_CALENDAR = b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART:20270104T080000Z\r\nDTEND:20270104T100000Z\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
 A_LIST = b"Name\nGull Freight\n"
 
 
