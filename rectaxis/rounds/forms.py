@@ -13,7 +13,7 @@ from rectaxis.day.picking import VehiclePick
 from rectaxis.fleets.models import Vehicle
 from rectaxis.kits.models import Kit
 from rectaxis.people.models import User
-from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place
+from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, workdays
 
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 _MOST_LISTED = 80
@@ -23,9 +23,13 @@ class Weekdays(forms.TypedMultipleChoiceField):
     """Some days of the week."""
 
     def __init__(self, *, label: str, **named: Any) -> None:
-        named.pop("base_field", None)
         super().__init__(
-            choices=list(enumerate(DAYS)), coerce=int, widget=forms.CheckboxSelectMultiple, label=label, **named
+            choices=list(enumerate(DAYS)),
+            coerce=int,
+            widget=forms.CheckboxSelectMultiple,
+            label=label,
+            initial=workdays,
+            **named,
         )
 
 
