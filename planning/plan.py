@@ -92,15 +92,19 @@ def _begins(grid: Grid, search: Search, seconds: float, seed: int, *, by_steps: 
 
 
 def as_it_is(grid: Grid) -> Orders:
-    """For each turn the visits that are planned in it, in the order of their times."""
+    """For each turn the visits that are planned within it, in the order of their times."""
+    planned = [
+        (one.before.technician, one.before.begins.date(), grid.wall.minute(one.before.begins), number)
+        for number, one in enumerate(grid.days.visits)
+        if one.before is not None
+    ]
     orders: Orders = []
     for turn in grid.turns:
-        key = grid.days.technicians[turn.technician].key
-        mine = [
-            (one.before.begins, number) for number, one in enumerate(grid.days.visits)
-            if one.before is not None and one.before.technician == key and one.before.begins.date() == turn.day
-        ]  # fmt: skip
-        orders.append(tuple(number for _, number in sorted(mine)))
+        # The turns of a day come in their order: what begins in an absence goes into the turn after it.
+        who = grid.days.technicians[turn.technician].key
+        mine = [one for one in planned if one[:2] == (who, turn.day) and one[2] <= turn.end]
+        planned = [one for one in planned if one not in mine]
+        orders.append(tuple(number for *_, number in sorted(mine)))
     return orders
 
 

@@ -10,9 +10,9 @@ from msgspec.structs import replace
 
 from planning.grid import SAME_TIME, Grid
 from planning.model import Before, Days, Standing, Technician
-from planning.plan import as_plan, searched
+from planning.plan import as_it_is, as_plan, searched
 from planning.result import Call, Out, Plan
-from planning.search import Orders, Search
+from planning.search import Search
 
 SECONDS = 5.0
 
@@ -55,28 +55,8 @@ def replanned(
     """A new plan from ``now`` on, and the days that it is made from."""
     there = in_the_middle(days, plan, now, late)
     grid = Grid.of(there)
-    orders = searched(grid, seconds, seed, steps=steps, begin=orders_of(grid, plan))
+    orders = searched(grid, seconds, seed, steps=steps, begin=as_it_is(grid))
     return as_plan(grid, Search(grid, seed), orders), there
-
-
-def orders_of(grid: Grid, plan: Plan) -> Orders:
-    """The orders of a plan, as far as its technicians, days and visits are there."""
-    number = {visit.key: index for index, visit in enumerate(grid.days.visits)}
-    orders: Orders = [() for _ in grid.turns]
-    for out in plan.turns:
-        mine = [
-            turn
-            for turn in grid.turns
-            if turn.day == out.day and grid.days.technicians[turn.technician].key == out.technician
-        ]
-        if mine:
-            at = max(
-                (turn for turn in mine if turn.start <= out.leaves.timestamp() / 60),
-                default=mine[0],
-                key=lambda turn: turn.start,
-            )
-            orders[at.number] += tuple(number[call.visit] for call in out.stops if call.visit in number)
-    return orders
 
 
 def changes(days: Days, plan: Plan) -> list[Change]:

@@ -311,7 +311,7 @@ class SomethingIsWrong(unittest.TestCase):
 
 
 class Better(unittest.TestCase):
-    def test_a_plan_does_no_less_than_the_head_does(self):
+    def test_a_plan_does_no_less_than_habits_do(self):
         for seed in (1, 2):
             these = random_days(seed, visits=16)
             grid = Grid.of(these)
@@ -374,6 +374,15 @@ class Replanned(unittest.TestCase):
         now = plan.turns[0].stops[0].begins.replace(tzinfo=None)
         new, there = replanned(these, plan, now, seconds=30, steps=100)
         self.assertEqual([one.said for one in to_tell(changes(there, new))], [])
+
+    def test_a_day_with_an_absence_in_its_middle_has_each_visit_once(self):
+        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
+        visits = (
+            visit(name, before=Before("ann", at(when), told=True))
+            for name, when in (("A", "09:00"), ("B", "14:00"), ("C", "12:15"))
+        )
+        plan = planned(days(*visits, crew=(away,)))
+        self.assertEqual(done(plan).keys(), {"A", "B", "C"})
 
     def test_what_becomes_of_a_visit_is_said(self):
         these = days(visit("A", before=Before("ann", at("10:00"), told=True), ready=(Span(at("14:00"), at("16:00")),)))
