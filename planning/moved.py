@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from planning.grid import Grid, Turn
+from planning.grid import Grid
 from planning.model import Days, Span, Visit
 from planning.plan import as_plan
 from planning.result import Plan
@@ -44,8 +45,7 @@ def moved(days: Days, visit: str, technician: str, begins: dt.datetime) -> Moved
     name = {man.key: man.name for man in days.technicians}
     if new is None:
         return Moved(possible=False, begins={}, said=(_why_not(days, mine, technician, begins, name),))
-    grid, found = new
-    wall = {grid.days.visits[stop.visit].key: grid.wall.moment(stop.begin).replace(tzinfo=None) for stop in found.stops}
+    wall = new.begins()
     said = [f"{mine.name} begins at {wall[visit]:%-H:%M} with {name[technician]}."]
     for one in others:
         assert one.before is not None  # noqa: S101 - they are of that day
@@ -61,7 +61,7 @@ def moved(days: Days, visit: str, technician: str, begins: dt.datetime) -> Moved
         and one.before is not None
         and one.before.begins.date() == day
     ]
-    said += _difference(days, others, mine, technician, day, found, name)
+    said += _difference(days, others, mine, technician, day, new, name)
     if was is not None and was.told and (was.technician, was.begins) != (technician, wall[visit]):
         said.append(f"Somebody was told {was.begins:%A %-d %B, %-H:%M}: tell them.")
     return Moved(possible=True, begins=wall, said=tuple(said))
@@ -69,45 +69,52 @@ def moved(days: Days, visit: str, technician: str, begins: dt.datetime) -> Moved
 
 def laid_out(days: Days, technician: str, day: dt.date) -> Plan | None:
     """A technician's day as it is planned, with its ways, ferries and break; None where it cannot be done so."""
-    mine = sorted((one for one in days.visits if _is_of(one, technician, day)), key=_begins)
-    found = _timed(days, [_kept(one) for one in mine], technician, day) if mine else None
-    if found is None:
-        return None
-    grid, timed = found
-    orders: Orders = [tuple(range(len(mine))) if turn.number == timed.turn else () for turn in grid.turns]
-    return as_plan(grid, Search(grid), orders)
+    found = _as_planned(days, [one for one in days.visits if _is_of(one, technician, day)], technician, day)
+    return as_plan(found.grid, Search(found.grid), found.orders) if found is not None and any(found.orders) else None
+
+
+@dataclass(frozen=True)
+class _Day:
+    """One technician's day on the clock: the visits of each turn, and the turns."""
+
+    grid: Grid
+    orders: Orders
+    turns: list[Timed]
+
+    @property
+    def cost(self) -> float:
+        return sum(turn.cost for turn in self.turns)
+
+    @property
+    def home(self) -> str:
+        """When they are home for the last time."""
+        return self.grid.wall.said(max(turn.end for turn in self.turns if turn.stops))
+
+    def begins(self) -> dict[str, dt.datetime]:
+        """When each visit begins, by the clock on the wall."""
+        wall = self.grid.wall
+        stops = (stop for turn in self.turns for stop in turn.stops)
+        return {self.grid.days.visits[stop.visit].key: wall.moment(stop.begin).replace(tzinfo=None) for stop in stops}
 
 
 def _difference(
-    days: Days, others: Sequence[Visit], mine: Visit, technician: str, day: dt.date, found: Timed, name: dict[str, str]
+    days: Days, others: Sequence[Visit], mine: Visit, technician: str, day: dt.date, new: _Day, name: dict[str, str]
 ) -> list[str]:
     """What it costs or saves on the road and waiting, and when they are home."""
-    before = _timed(days, [_kept(one) for one in sorted(others, key=_begins)], technician, day)
-    was = mine.before
-    if was is not None and _is_of(mine, technician, day):
-        before = _timed(days, [_kept(one) for one in sorted([*others, mine], key=_begins)], technician, day)
-    home = Grid.of(days).wall.said(found.end)
+    was, stays = mine.before, _is_of(mine, technician, day)
+    before = _as_planned(days, [*others, mine] if stays else others, technician, day)
+    home = f"{name[technician]} is home at {new.home}"
     if before is None:
-        return [f"{name[technician]} is home at {home}."]
-    more = round(found.cost - before[1].cost)
-    saved = 0
-    if was is not None and not _is_of(mine, technician, day):
+        return [f"{home}."]
+    total = new.cost - before.cost
+    if was is not None and not stays:
         there = [one for one in days.visits if _is_of(one, was.technician, was.begins.date())]
-        with_it = _timed(days, [_kept(one) for one in sorted(there, key=_begins)], was.technician, was.begins.date())
-        without = _timed(
-            days,
-            [_kept(one) for one in sorted(there, key=_begins) if one.key != mine.key],
-            was.technician,
-            was.begins.date(),
-        )
-        saved = round(with_it[1].cost - without[1].cost) if with_it and without else 0
-    total = more - saved
-    way = (
-        f"{abs(total)} minutes {'more' if total > 0 else 'less'} on the road and waiting"
-        if total
-        else "as much time on the road and waiting"
-    )
-    return [f"{name[technician]} is home at {home}; {way} than now."]
+        left = [one for one in there if one.key != mine.key]
+        with_it, without = (_as_planned(days, ones, was.technician, was.begins.date()) for ones in (there, left))
+        total -= with_it.cost - without.cost if with_it and without else 0
+    if not round(total):
+        return [f"{home}; as much time on the road and waiting as now."]
+    return [f"{home}; {abs(round(total))} minutes {'more' if total > 0 else 'less'} on the road and waiting than now."]
 
 
 def _begins(one: Visit) -> dt.datetime:
@@ -137,14 +144,28 @@ def _evening(moment: dt.datetime) -> dt.datetime:
     return moment.replace(hour=23, minute=59)
 
 
-def _timed(days: Days, visits: Sequence[Visit], technician: str, day: dt.date) -> tuple[Grid, Timed] | None:
-    """One technician's day with these visits in this order; None where it cannot be done."""
+def _as_planned(days: Days, visits: Sequence[Visit], technician: str, day: dt.date) -> _Day | None:
+    """The day with these visits, in the order of their times and none earlier."""
+    return _timed(days, [_kept(one) for one in sorted(visits, key=_begins)], technician, day)
+
+
+def _timed(days: Days, visits: Sequence[Visit], technician: str, day: dt.date) -> _Day | None:
+    """One technician's day with these visits in this order, each in the turn in which its time lies; None where it cannot be done."""
     man = next(one for one in days.technicians if one.key == technician)
     grid = Grid.of(replace(days, technicians=(man,), visits=tuple(visits), days=(day,)))
-    order = tuple(range(len(visits)))
-    times = [(turn, Runner(grid, turn).timed(order)) for turn in grid.turns]
-    found: list[tuple[Turn, Timed]] = [(turn, one) for turn, one in times if one is not None]
-    return (grid, found[0][1]) if found else None
+    left, orders = list(range(len(visits))), []
+    for turn in grid.turns:
+        mine = [number for number in left if grid.wall.minute(_promised(visits[number])) <= turn.end]
+        left = [number for number in left if number not in mine]
+        orders.append(tuple(mine))
+    turns = [Runner(grid, turn).timed(order) for turn, order in zip(grid.turns, orders, strict=True)]
+    found = [turn for turn in turns if turn is not None]
+    return None if left or len(found) < len(turns) else _Day(grid, orders, found)
+
+
+def _promised(one: Visit) -> dt.datetime:
+    assert one.promised is not None  # noqa: S101 - both ways of keeping a visit in its place promise it
+    return one.promised.start
 
 
 def _why_not(days: Days, mine: Visit, technician: str, begins: dt.datetime, name: dict[str, str]) -> str:

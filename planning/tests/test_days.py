@@ -24,7 +24,7 @@ from planning.examples import random_days
 from planning.grid import Grid
 from planning.habits import island_by_island, nearest_first
 from planning.model import Before, Days, Ferry, Hours, Kit, Place, Span, Technician, Visit
-from planning.moved import moved
+from planning.moved import laid_out, moved
 from planning.network import distance_km
 from planning.plan import plan_of
 from planning.replan import changes, replanned, to_tell
@@ -443,6 +443,22 @@ class ByHand(unittest.TestCase):
         self.assertEqual(found.begins["B"], at("11:00"))
         self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
         self.assertIn("as much time on the road and waiting", " ".join(found.said))
+
+    def test_a_day_with_an_absence_in_its_middle_is_laid_out_and_moved_on_both_sides(self):
+        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
+        these = days(
+            visit("A", before=Before("ann", at("09:00"))),
+            visit("B", before=Before("ann", at("14:00"))),
+            visit("C"),
+            crew=(away,),
+        )
+        plan = laid_out(these, "ann", TUESDAY)
+        self.assertEqual([[call.visit for call in out.stops] for out in plan.turns], [["A"], ["B"]])
+        found = moved(these, "C", "ann", at("14:00"))
+        self.assertTrue(found.possible, found.said)
+        self.assertEqual(
+            (found.begins["A"], found.begins["C"], found.begins["B"]), (at("09:00"), at("14:00"), at("15:00"))
+        )
 
     def test_two_visits_to_a_vehicle_on_a_day_are_pointed_at(self):
         bo = replace(ANN, key="bo", name="Bo")
