@@ -173,7 +173,12 @@ class WheelHeads(HeadsTestCase):
         for pose in ("on the straight bar, as on a wheel", "end for end"):
             expect(page.locator(".do-next")).to_contain_text(pose)
             if pose == "end for end":
-                # Whoever presses twice takes nothing twice: they rest, but nobody has turned them since.
+                # Whoever presses twice takes nothing twice: they rest, but nobody has turned them since; a radio that was gone turns nothing.
+                self.wait_for(lambda: page.evaluate(RESTING))
+                expect(take).to_be_disabled()
+                standin.do("away")
+                expect(page.locator("[data-device-values] tr")).to_have_count(0)
+                standin.do("away")
                 self.wait_for(lambda: page.evaluate(RESTING))
                 expect(take).to_be_disabled()
             standin.do("bar")

@@ -10,6 +10,7 @@ const SHOWN_MS = 100;
 const DECIMALS = 3;
 const MOVED = ["vehicle", "cameras"]; // what a person has to look at before anything is taken again
 const DIFFERS = 4; // a number that is taken twice is apart by less than so many times the spread of its samples
+const MOVES = 2; // what scatters by more than so many times the device's own uncertainty is being moved: it cannot settle
 const TOLD = 2; // what a move changes by less than so many times that spread cannot be told from none
 const AGAIN_MS = 10_000; // nothing is taken by itself twice within that time
 const AUTO = "rectaxis-take";
@@ -231,6 +232,7 @@ export function startDevices(box) {
   let server = "";
   let follower = "";
   const say = () => { if (status.textContent !== (server || follower)) status.textContent = server || follower; };
+  const moves = movement();
 
   function heard(message) {
     if ("follower" in message) follower = message.follower ? "" : NO_FOLLOWER;
@@ -252,7 +254,7 @@ export function startDevices(box) {
       Object.assign(row.dataset, { value, settled: settled ? "yes" : "no" });
     }
     for (const name of message.gone || []) body.querySelector(`[data-of="${CSS.escape(name)}"]`)?.remove();
-    rested(section, [...body.children]);
+    rested(section, [...body.children], moves(message.values || {}));
   }
   listen(box.dataset.devices, heard, (lost) => { server = lost ? NO_SERVER : ""; say(); });
 }
@@ -264,15 +266,24 @@ function wanted(name, only) {
 }
 
 // All of what a step is about has settled: it can be taken. What still rests as it was taken in the step before cannot, until it has moved.
-function rested(section, rows) {
+function rested(section, rows, moves) {
   const form = section.querySelector("[data-rested]");
   if (!form) return;
-  const moving = rows.some((row) => row.dataset.settled !== "yes");
   const step = form.dataset.rested;
-  if (moving) sessionStorage.setItem("moved-for", step);
+  if (moves) sessionStorage.setItem("moved-for", step);
   const moved = "first" in form.dataset || sessionStorage.getItem("moved-for") === step;
-  form.elements.do.disabled = !rows.length || moving || !moved;
+  form.elements.do.disabled = !rows.length || !moved || rows.some((row) => row.dataset.settled !== "yes");
   form.elements.values.value = JSON.stringify(Object.fromEntries(rows.map((row) => [row.dataset.of, Number(row.dataset.value)])));
+}
+
+// Told by what is measured: it scatters by more than the device does, or is elsewhere than where the page first saw it rest.
+// That something has not settled does not tell it: it has not either once a connection was gone for a moment.
+function movement() {
+  const first = new Map();
+  return (values) => Object.entries(values).map(([name, [value, u, spread, , settled]]) => {
+    if (settled && !first.has(name)) first.set(name, value);
+    return spread > MOVES * u || Math.abs(value - (first.get(name) ?? value)) > 2 * MOVES * u;
+  }).includes(true);
 }
 
 function rowOf(name) {
