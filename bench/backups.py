@@ -67,7 +67,7 @@ def report() -> bool:
     alike = before == after
     visits = before["jobs_job"][0]
     print(
-        f"{visits:,} visits, {before['jobs_entry'][0]:,} entries, {scale.size()}: backed up in {backed_up - started:.0f} s as {size / 1e9:.1f} GB, "
+        f"{visits:,} visits, {before['jobs_entry'][0]:,} entries, {scale.size()}: backed up in {backed_up - started:.0f} s as {size / 1e6:,.0f} MB, "
         f"restored in {restored - backed_up:.0f} s; {len(before)} tables are {'the same' if alike else 'NOT the same'}, row by row"
     )
     old = next(word for word in said.replace(",", " ").split() if word.startswith(f"{rows}_before"))

@@ -8,8 +8,14 @@ from pathlib import Path
 from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
+from django.apps import apps
 from django.conf import settings
+from django.db import connection
+from django.db.migrations.loader import MigrationLoader
+from django.db.migrations.state import ProjectState
 from django.test import SimpleTestCase
+from django_migration_linter.sql_analyser import analyse_sql_statements
+from django_migration_linter.sql_analyser.postgresql import PostgresqlAnalyser
 
 from rectaxis.record.models import Job
 
@@ -101,3 +107,43 @@ class PreviousVersion(SimpleTestCase):
         for words in ("Wheel alignment, Van 9", "Before and after", "Steering angle sensor: reset done", "Left front tyre: replace it",
                       "Received by Edda Quill", "left front spring is broken", "left coil broken", "unsafe: stop"):  # fmt: skip
             self.assertIn(words, said)
+
+
+class BesideARunningProgram(SimpleTestCase):
+    """An upgrade changes tables while the version before still works with them. Nothing is written here, and what makes an
+    index beside others may not stand in a transaction.
+    """
+
+    databases = ("default",)
+    BEFORE = {
+        "business": "0002 0003 0004", "devices": "0003", "fleets": "0002 0003 0005 0007",
+        "jobs": "0002 0003 0004 0005 0007 0010 0011 0012 0017 0018", "kits": "0002 0003 0004 0005 0006",
+        "people": "0002 0003 0005 0006", "post": "0002 0004", "specs": "0002 0003",
+    }  # fmt: skip
+    """Those that were made before this was looked at."""
+
+    def test_no_migration_holds_a_table_for_long_or_takes_from_the_version_before_what_it_needs(self):
+        loader = MigrationLoader(connection, replace_migrations=False)
+        ours = {app.label for app in apps.get_app_configs() if app.name.startswith("rectaxis.")}
+        state, faults = ProjectState(real_apps=loader.unmigrated_apps), {}
+        for app, name in self.in_order(loader.graph):
+            migration = loader.graph.nodes[app, name]
+            if app not in ours:
+                state = migration.mutate_state(state, preserve=False)
+                continue
+            with connection.schema_editor(collect_sql=True, atomic=migration.atomic) as editor:
+                state = migration.apply(state, editor, collect_sql=True)
+            sql = [line for line in editor.collected_sql if not line.startswith("--")]
+            whole = ["BEGIN;", *sql, "COMMIT;"] if migration.atomic else sql
+            errors, _, warnings = analyse_sql_statements(PostgresqlAnalyser, whole, [])
+            if errors or warnings:
+                faults[app, name.split("_")[0]] = [str(one.message) for one in errors + warnings]
+        before = {(app, number) for app, numbers in self.BEFORE.items() for number in numbers.split()}
+        self.assertEqual(
+            {key: faults[key] for key in faults.keys() - before}, {}, "see docs/contributing.md, A change to the record"
+        )
+        self.assertEqual(before - faults.keys(), set())
+
+    @staticmethod
+    def in_order(graph):
+        return list(dict.fromkeys(key for leaf in sorted(graph.leaf_nodes()) for key in graph.forwards_plan(leaf)))
