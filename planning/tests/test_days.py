@@ -1,4 +1,4 @@
-"""Whole days: what the checker refuses, what is said of days on which something is wrong, and what is re-planned."""
+"""Whole days: what the checker refuses, and what is said of days on which something is wrong."""
 
 import copy
 import datetime as dt
@@ -18,59 +18,16 @@ from msgspec.structs import replace
 from planning.__main__ import main
 from planning.checker import check
 from planning.clock import Wall
-from planning.durations import Durations, Kind
 from planning.errors import DayFileError
 from planning.examples import random_days
 from planning.grid import Grid
 from planning.habits import island_by_island, nearest_first
-from planning.model import Before, Days, Ferry, Hours, Kit, Place, Span, Technician, Visit
-from planning.moved import laid_out, moved
+from planning.model import Days, Ferry, Hours, Place, Span
 from planning.network import distance_km
 from planning.plan import plan_of
-from planning.replan import changes, replanned, to_tell
 from planning.search import Search
+from planning.tests.made import ANN, HEADS, HOME, TUESDAY, YARD, at, days, done, planned, shifted, visit, why
 from planning.whatif import what_more_brings
-
-TUESDAY = dt.date(2026, 11, 3)
-YARD = Place("yard", "Brae yard", 57.0, -6.0, "main", (Hours("08:00", "17:00"),))
-HOME = Place("home", "home", 57.05, -6.0, "main")
-ANN = Technician("ann", "Ann", "home", (Hours("08:00", "17:00"),), kits=("heads",))
-HEADS = Kit("heads", "Wheel heads")
-
-
-def at(clock, day=TUESDAY):
-    return dt.datetime.combine(day, dt.time.fromisoformat(clock))
-
-
-def visit(name, place="yard", minutes=60, **more):
-    return Visit(name, name, more.pop("vehicle", name), place, minutes, kits=("heads",), **more)
-
-
-def days(*visits, places=(), crew=(ANN,), kits=(HEADS,), **more):
-    return Days(
-        zone=more.pop("zone", "Europe/Lisbon"), now=more.pop("now", at("06:00")), days=more.pop("days", (TUESDAY,)),
-        places=(YARD, HOME, *places), technicians=crew, visits=visits, kits=kits, **more,
-    )  # fmt: skip
-
-
-def planned(these):
-    """A plan that the checker finds nothing wrong with."""
-    plan = plan_of(these, seconds=30, steps=400)
-    faults = check(json.loads(these.to_json()), plan.plain())
-    assert faults == [], faults
-    return plan
-
-
-def done(plan):
-    return {call.visit: call for out in plan.turns for call in out.stops}
-
-
-def why(plan, name):
-    return next((one.code, one.why) for one in plan.left_out if one.visit == name)
-
-
-def shifted(moment, minutes):
-    return (dt.datetime.fromisoformat(moment) + dt.timedelta(minutes=minutes)).isoformat()
 
 
 class Checked(unittest.TestCase):
@@ -351,127 +308,3 @@ class Better(unittest.TestCase):
         hour, van = what_more_brings(these, planned(these), seconds=20, steps=200)
         self.assertEqual((hour.visits, van.visits), (0, 1))
         self.assertIn("1 more visit would be done", van.said)
-
-
-class Replanned(unittest.TestCase):
-    def test_after_an_overrun_few_are_told_another_time(self):
-        for seed in range(4):
-            these = random_days(seed, visits=16, short=False)
-            plan = plan_of(these, seconds=30, steps=150)
-            out = max(plan.turns, key=lambda one: len(one.stops))
-            call = out.stops[0]
-            ends = (call.ends + dt.timedelta(minutes=40)).replace(tzinfo=None)
-            now = call.ends.replace(tzinfo=None)
-            new, there = replanned(these, plan, now, {call.visit: ends}, seconds=30, steps=150)
-            self.assertEqual(check(json.loads(there.to_json()), new.plain()), [], seed)
-            changed = changes(there, new)
-            self.assertEqual(len(changed), sum(one.before is not None for one in there.visits))
-            self.assertLessEqual(len([*to_tell(changed)]), len(changed) / 3 + 1, [one.said for one in changed])
-
-    def test_nothing_changes_where_all_goes_as_planned(self):
-        these = random_days(7, visits=12)
-        plan = plan_of(these, seconds=30, steps=150)
-        now = plan.turns[0].stops[0].begins.replace(tzinfo=None)
-        new, there = replanned(these, plan, now, seconds=30, steps=100)
-        self.assertEqual([one.said for one in to_tell(changes(there, new))], [])
-
-    def test_a_day_with_an_absence_in_its_middle_has_each_visit_once(self):
-        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
-        visits = (
-            visit(name, before=Before("ann", at(when), told=True))
-            for name, when in (("A", "09:00"), ("B", "14:00"), ("C", "12:15"))
-        )
-        plan = planned(days(*visits, crew=(away,)))
-        self.assertEqual(done(plan).keys(), {"A", "B", "C"})
-
-    def test_what_becomes_of_a_visit_is_said(self):
-        these = days(visit("A", before=Before("ann", at("10:00"), told=True), ready=(Span(at("14:00"), at("16:00")),)))
-        one = changes(these, planned(these))[0]
-        self.assertEqual((one.code, one.said), ("time", "A moves from 10:00 to 14:00."))
-        gone = replace(these, technicians=(replace(ANN, kits=()),))
-        self.assertEqual(changes(gone, planned(gone))[0].code, "out")
-
-
-class HowLong(unittest.TestCase):
-    def test_what_visits_took_is_learned(self):
-        rng = np.random.default_rng(5)
-        slow, quick = Kind(2, "tape", technician="ann"), Kind(2, "heads", technician="ann")
-        past = [
-            (one, float(one.usual * factor * np.exp(rng.normal(0, 0.1))))
-            for one, factor in ((slow, 1.5), (quick, 0.8))
-            for _ in range(30)
-        ]
-        taught = Durations(past)
-        for kind, factor in ((slow, 1.5), (quick, 0.8)):
-            self.assertAlmostEqual(taught.of(kind).minutes / (kind.usual * factor), 1.0, delta=0.07)
-        inside = [taught.of(kind).low <= minutes <= taught.of(kind).high for kind, minutes in past]
-        self.assertGreater(sum(inside) / len(inside), 0.7)
-        self.assertLess(
-            taught.of(quick).high - taught.of(quick).low, Durations().of(quick).high - Durations().of(quick).low
-        )
-
-    def test_it_is_the_normal_model_conditioned_on_what_was_seen(self):
-        # The same by conditioning a joint normal on the data (kriging), which inverts another matrix.
-        kinds = [Kind(2, "a", technician="x"), Kind(3, "b", technician="x"), Kind(2, "b", technician="y")]
-        past = [(kinds[0], 50.0), (kinds[1], 95.0), (kinds[0], 66.0)]
-
-        def shared(one, other):
-            return 0.25**2 * (1 + len(set(one.factors) & set(other.factors)))
-
-        seen = [kind for kind, _ in past]
-        cross = np.array([shared(kinds[2], one) for one in seen])
-        known = np.array([[shared(one, other) for other in seen] for one in seen]) + 0.3**2 * np.eye(3)
-        told = np.log([minutes / kind.usual for kind, minutes in past])
-        expected = kinds[2].usual * math.exp(cross @ np.linalg.solve(known, told))
-        self.assertAlmostEqual(Durations(past).of(kinds[2]).minutes, expected, places=6)
-
-    def test_without_a_past_it_is_general_practice_with_a_wide_range(self):
-        takes = Durations().of(Kind(5))
-        self.assertEqual(takes.learned_from, 0)
-        self.assertEqual(takes.minutes, Kind(5).usual)
-        self.assertLess(takes.low, 0.7 * takes.minutes)
-        self.assertLess(Durations().of(Kind(2, scope="toe")).minutes, 0.6 * Durations().of(Kind(2)).minutes)
-
-
-class ByHand(unittest.TestCase):
-    def test_moving_a_visit_says_what_becomes_of_the_others(self):
-        told = Before("ann", at("10:00"), told=True)
-        these = days(visit("A", before=Before("ann", at("09:00"))), visit("B", before=told), visit("C"))
-        found = moved(these, "C", "ann", at("09:30"))
-        self.assertTrue(found.possible)
-        self.assertEqual(found.begins["C"], at("10:00"))
-        self.assertEqual(found.begins["B"], at("11:00"))
-        self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
-        self.assertIn("as much time on the road and waiting", " ".join(found.said))
-
-    def test_a_day_with_an_absence_in_its_middle_is_laid_out_and_moved_on_both_sides(self):
-        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
-        these = days(
-            visit("A", before=Before("ann", at("09:00"))),
-            visit("B", before=Before("ann", at("14:00"))),
-            visit("C"),
-            crew=(away,),
-        )
-        plan = laid_out(these, "ann", TUESDAY)
-        self.assertEqual([[call.visit for call in out.stops] for out in plan.turns], [["A"], ["B"]])
-        found = moved(these, "C", "ann", at("14:00"))
-        self.assertTrue(found.possible, found.said)
-        self.assertEqual(
-            (found.begins["A"], found.begins["C"], found.begins["B"]), (at("09:00"), at("14:00"), at("15:00"))
-        )
-
-    def test_two_visits_to_a_vehicle_on_a_day_are_pointed_at(self):
-        bo = replace(ANN, key="bo", name="Bo")
-        there = visit("A", vehicle="R14", before=Before("bo", at("09:00")))
-        found = moved(days(there, visit("B", vehicle="R14"), crew=(ANN, bo)), "B", "ann", at("09:30"))
-        self.assertIn("The same vehicle has another visit that day: A at 9:00 with Bo.", found.said)
-
-    def test_what_cannot_be_is_said_and_touches_nothing(self):
-        these = days(
-            visit("A", before=Before("ann", at("09:00"))), visit("B", minutes=300, before=Before("ann", at("10:30")))
-        )
-        late = moved(these, "A", "ann", at("16:30"))
-        self.assertEqual((late.possible, late.begins), (False, {}))
-        self.assertIn("A would be from 16:30 to 17:30; Brae yard is not open then", late.said[0])
-        full = moved(days(*these.visits, visit("C", minutes=200)), "C", "ann", at("11:00"))
-        self.assertIn("cannot do all visits of that day", full.said[0])

@@ -1,0 +1,98 @@
+"""What is planned again in the middle of a day, and what a visit moved by hand does to the others."""
+
+import datetime as dt
+import json
+import unittest
+
+from msgspec.structs import replace
+
+from planning.checker import check
+from planning.examples import random_days
+from planning.model import Before, Span
+from planning.moved import laid_out, moved
+from planning.plan import plan_of
+from planning.replan import changes, replanned, to_tell
+from planning.tests.made import ANN, TUESDAY, at, days, done, planned, visit
+
+
+class Replanned(unittest.TestCase):
+    def test_after_an_overrun_few_are_told_another_time(self):
+        for seed in range(4):
+            these = random_days(seed, visits=16, short=False)
+            plan = plan_of(these, seconds=30, steps=150)
+            out = max(plan.turns, key=lambda one: len(one.stops))
+            call = out.stops[0]
+            ends = (call.ends + dt.timedelta(minutes=40)).replace(tzinfo=None)
+            now = call.ends.replace(tzinfo=None)
+            new, there = replanned(these, plan, now, {call.visit: ends}, seconds=30, steps=150)
+            self.assertEqual(check(json.loads(there.to_json()), new.plain()), [], seed)
+            changed = changes(there, new)
+            self.assertEqual(len(changed), sum(one.before is not None for one in there.visits))
+            self.assertLessEqual(len([*to_tell(changed)]), len(changed) / 3 + 1, [one.said for one in changed])
+
+    def test_nothing_changes_where_all_goes_as_planned(self):
+        these = random_days(7, visits=12)
+        plan = plan_of(these, seconds=30, steps=150)
+        now = plan.turns[0].stops[0].begins.replace(tzinfo=None)
+        new, there = replanned(these, plan, now, seconds=30, steps=100)
+        self.assertEqual([one.said for one in to_tell(changes(there, new))], [])
+
+    def test_a_day_with_an_absence_in_its_middle_has_each_visit_once(self):
+        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
+        visits = (
+            visit(name, before=Before("ann", at(when), told=True))
+            for name, when in (("A", "09:00"), ("B", "14:00"), ("C", "12:15"))
+        )
+        plan = planned(days(*visits, crew=(away,)))
+        self.assertEqual(done(plan).keys(), {"A", "B", "C"})
+
+    def test_what_becomes_of_a_visit_is_said(self):
+        these = days(visit("A", before=Before("ann", at("10:00"), told=True), ready=(Span(at("14:00"), at("16:00")),)))
+        one = changes(these, planned(these))[0]
+        self.assertEqual((one.code, one.said), ("time", "A moves from 10:00 to 14:00."))
+        gone = replace(these, technicians=(replace(ANN, kits=()),))
+        self.assertEqual(changes(gone, planned(gone))[0].code, "out")
+
+
+class ByHand(unittest.TestCase):
+    def test_moving_a_visit_says_what_becomes_of_the_others(self):
+        told = Before("ann", at("10:00"), told=True)
+        these = days(visit("A", before=Before("ann", at("09:00"))), visit("B", before=told), visit("C"))
+        found = moved(these, "C", "ann", at("09:30"))
+        self.assertTrue(found.possible)
+        self.assertEqual(found.begins["C"], at("10:00"))
+        self.assertEqual(found.begins["B"], at("11:00"))
+        self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
+        self.assertIn("as much time on the road and waiting", " ".join(found.said))
+
+    def test_a_day_with_an_absence_in_its_middle_is_laid_out_and_moved_on_both_sides(self):
+        away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
+        these = days(
+            visit("A", before=Before("ann", at("09:00"))),
+            visit("B", before=Before("ann", at("14:00"))),
+            visit("C"),
+            crew=(away,),
+        )
+        plan = laid_out(these, "ann", TUESDAY)
+        self.assertEqual([[call.visit for call in out.stops] for out in plan.turns], [["A"], ["B"]])
+        found = moved(these, "C", "ann", at("14:00"))
+        self.assertTrue(found.possible, found.said)
+        self.assertEqual(
+            (found.begins["A"], found.begins["C"], found.begins["B"]), (at("09:00"), at("14:00"), at("15:00"))
+        )
+
+    def test_two_visits_to_a_vehicle_on_a_day_are_pointed_at(self):
+        bo = replace(ANN, key="bo", name="Bo")
+        there = visit("A", vehicle="R14", before=Before("bo", at("09:00")))
+        found = moved(days(there, visit("B", vehicle="R14"), crew=(ANN, bo)), "B", "ann", at("09:30"))
+        self.assertIn("The same vehicle has another visit that day: A at 9:00 with Bo.", found.said)
+
+    def test_what_cannot_be_is_said_and_touches_nothing(self):
+        these = days(
+            visit("A", before=Before("ann", at("09:00"))), visit("B", minutes=300, before=Before("ann", at("10:30")))
+        )
+        late = moved(these, "A", "ann", at("16:30"))
+        self.assertEqual((late.possible, late.begins), (False, {}))
+        self.assertIn("A would be from 16:30 to 17:30; Brae yard is not open then", late.said[0])
+        full = moved(days(*these.visits, visit("C", minutes=200)), "C", "ann", at("11:00"))
+        self.assertIn("cannot do all visits of that day", full.said[0])
