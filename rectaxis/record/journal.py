@@ -54,7 +54,12 @@ class Journal:
     @cached_property
     def all_moves(self) -> list[Move]:
         """Every move that was recorded, struck ones and what struck them too, the oldest first."""
-        return list(Move.objects.filter(job=self.job).select_related("by", "strikes"))
+        moves = list(Move.objects.filter(job=self.job).select_related("by"))
+        by_key = {move.pk: move for move in moves}
+        for move in moves:
+            if move.strikes_id is not None:
+                move.strikes = by_key[move.strikes_id]  # of the same job: no join is needed
+        return moves
 
     @cached_property
     def moves(self) -> list[Move]:
