@@ -5,12 +5,13 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from planning.grid import Grid
-from planning.model import Days, Span, Visit
+from planning.model import Days, Span, Technician, Visit
 from planning.plan import as_plan
 from planning.result import Plan
 from planning.search import Orders, Search
@@ -71,6 +72,34 @@ def laid_out(days: Days, technician: str, day: dt.date) -> Plan | None:
     """A technician's day as it is planned, with its ways, ferries and break; None where it cannot be done so."""
     found = _as_planned(days, [one for one in days.visits if _is_of(one, technician, day)], technician, day)
     return as_plan(found.grid, Search(found.grid), found.orders) if found is not None and any(found.orders) else None
+
+
+def why_not(days: Days, technician: str, day: dt.date) -> tuple[str, ...]:
+    """Why a technician's day cannot be done as it is planned, in sentences; none where it can."""
+    visits = sorted((one for one in days.visits if _is_of(one, technician, day)), key=_begins)
+    if not visits or _timed(days, [_kept(one) for one in visits], technician, day) is not None:
+        return ()
+    man = next(one for one in days.technicians if one.key == technician)
+    said = []
+    for one in visits:
+        grid = Grid.of(replace(days, technicians=(man,), visits=(_kept(one),), days=(day,)))
+        if not any(Runner(grid, turn).timed((0,)) for turn in grid.turns):
+            said.append(left_out(grid, [() for _ in grid.turns], 0)[1])
+    said += [
+        f"{one.name}, {_begins(one):%-H:%M} to {ends:%-H:%M}, and {other.name}, from {_begins(other):%-H:%M}, overlap, and there is no time for both after that."
+        for one, other in pairwise(visits)
+        if (ends := _begins(one) + dt.timedelta(minutes=one.minutes)) > _begins(other)
+    ]
+    return tuple(said) or (_too_much(days, visits, man, day),)
+
+
+def _too_much(days: Days, visits: Sequence[Visit], man: Technician, day: dt.date) -> str:
+    """The first visit for which there is no time after those before it."""
+    last = next(
+        n for n in range(1, len(visits) + 1) if _timed(days, [_kept(one) for one in visits[:n]], man.key, day) is None
+    )
+    one, before = visits[last - 1], visits[last - 2]
+    return f"{man.name} cannot do {one.name} after {before.name}, with the way there, and be home in working hours."
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,11 @@ from msgspec.structs import replace
 
 from planning.checker import check
 from planning.examples import random_days
-from planning.model import Before, Span
-from planning.moved import laid_out, moved
+from planning.model import Before, Place, Span
+from planning.moved import laid_out, moved, why_not
 from planning.plan import plan_of
 from planning.replan import changes, replanned, to_tell
-from planning.tests.made import ANN, TUESDAY, at, days, done, planned, visit
+from planning.tests.made import ANN, TUESDAY, YARD, at, days, done, planned, visit
 
 
 class Replanned(unittest.TestCase):
@@ -96,3 +96,23 @@ class ByHand(unittest.TestCase):
         self.assertIn("A would be from 16:30 to 17:30; Brae yard is not open then", late.said[0])
         full = moved(days(*these.visits, visit("C", minutes=200)), "C", "ann", at("11:00"))
         self.assertIn("cannot do all visits of that day", full.said[0])
+
+    def test_why_a_day_cannot_be_done_as_it_stands_is_said(self):
+        def planned_at(*ones):
+            visits = (visit(name, minutes=minutes, before=Before("ann", at(when))) for name, when, minutes in ones)
+            return why_not(days(*visits), "ann", TUESDAY)
+
+        self.assertEqual(planned_at(("A", "09:00", 60), ("B", "11:00", 60)), ())
+        (closed,) = planned_at(("A", "04:00", 60), ("B", "16:30", 60))
+        self.assertEqual(closed, "B would be from 16:30 to 17:30; Brae yard is not open then.")
+        overlapping, *_ = planned_at(("A", "14:00", 120), ("B", "15:00", 90))
+        self.assertEqual(
+            overlapping, "A, 14:00 to 16:00, and B, from 15:00, overlap, and there is no time for both after that."
+        )
+        far = Place("far", "Far yard", 57.3, -6.0, "main", YARD.hours)
+        apart = [
+            visit("A", "far", before=Before("ann", at("13:00"))),
+            visit("B", minutes=140, before=Before("ann", at("14:05"))),
+        ]
+        (full,) = why_not(days(*apart, places=(far,)), "ann", TUESDAY)
+        self.assertEqual(full, "Ann cannot do B after A, with the way there, and be home in working hours.")

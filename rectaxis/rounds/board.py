@@ -19,7 +19,7 @@ from rectaxis.rounds.took import taught
 
 LEFT, WIDTH, ROW, TOP = 172, 1180, 46, 30
 """In the drawing's units: where the hours begin, how wide all is, how high a row is, and the hours above."""
-_LETTER = 7.2
+_LETTER, _LEAST = 7.2, 3
 STATES = {
     "planned": ("○", "planned"), "under-way": ("◐", "under way"), "done": ("●", "done"), "late": ("◌!", "late"), "ended": ("✕", "ended early"),
 }  # fmt: skip
@@ -68,7 +68,9 @@ class Block:
         for text in (f"{self.glyph} {self.unit}", self.unit):
             if len(text) * _LETTER <= self.width - 8:
                 return text
-        return self.glyph
+        room = int((self.width - 8) / _LETTER) - 1
+        # The end of a unit's name tells it from its sisters.
+        return f"…{self.unit[-room:].lstrip()}" if room >= _LEAST else self.glyph
 
     @property
     def said(self) -> str:

@@ -37,10 +37,12 @@ def wall(moment: dt.datetime) -> dt.datetime:
 
 @dataclass
 class Gathered:
-    """The days, and sentences of the visits that cannot be planned: nobody has said where their yard lies, or when who must do it works."""
+    """The days, and by its key a sentence for each visit that cannot be planned: nobody has said where its yard lies, or when who must do
+    it works.
+    """
 
     days: model.Days
-    unplaced: list[str] = field(default_factory=list)
+    unplaced: dict[str, str] = field(default_factory=dict)
 
 
 def days_between(first: dt.date, last: dt.date) -> tuple[dt.date, ...]:
@@ -67,17 +69,18 @@ def gathered(
     known, kits = taught(), _kits_of(crew)
     jobs = _planned(days)
     tray = [] if again else list(in_the_tray()[:MOST_VISITS])
-    visits, unplaced, works = [], [], {one.person_id for one in crew}
+    works = {one.person_id for one in crew}
+    visits: list[model.Visit] = []
+    unplaced: dict[str, str] = {}
     wanted: list[Job | Call] = [*jobs, *tray]
     for one in wanted:
         place = yards.get((one.vehicle.fleet_id, one.vehicle.stands_at))
         only = call_of(one).only
         if place is None:
-            unplaced.append(
-                f"{one.vehicle.unit}: nobody has said where {one.vehicle.stands_at or one.vehicle.fleet.name} lies."
-            )
+            where = one.vehicle.stands_at or one.vehicle.fleet.name
+            unplaced[key_of(one)] = f"{one.vehicle.unit}: nobody has said where {where} lies."
         elif only is not None and only.pk not in works:
-            unplaced.append(f"{one.vehicle.unit}: only {only.shown_name} may do it, who has no working hours.")
+            unplaced[key_of(one)] = f"{one.vehicle.unit}: only {only.shown_name} may do it, who has no working hours."
         else:
             visits.append(_visit(one, place, days, known, kits, crew))
     standing = _standing(days[0], crew, yards, now, late or {}) if again else {}

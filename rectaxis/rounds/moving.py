@@ -42,7 +42,7 @@ def what_becomes(one: Job | Call, crew: Crew, begins: dt.datetime) -> tuple[Move
     found = gathered(sorted(days), timezone.now())
     key = key_of(one)
     if all(visit.key != key for visit in found.days.visits):
-        raise CannotAskError(next(iter(found.unplaced), "Nobody has said where its yard lies."))
+        raise CannotAskError(found.unplaced.get(key, f"Nobody has said where {one.vehicle.unit} stands."))
     if all(man.key != str(crew.person_id) for man in found.days.technicians):
         raise CannotAskError(f"{crew} does not work here any more.")
     return moved(found.days, key, str(crew.person_id), begins), found.days

@@ -14,7 +14,6 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from planning.moved import laid_out
 from rectaxis.common.days import day_of, start_of
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -31,6 +30,7 @@ from rectaxis.rounds.forms import MoveForm
 from rectaxis.rounds.gather import call_of, crews, days_between, gathered, in_the_tray, wall
 from rectaxis.rounds.models import Call, Crew, Run
 from rectaxis.rounds.moving import CannotAskError, what_becomes, where_of
+from rectaxis.rounds.sheet import sheet_of
 from rectaxis.rounds.shown import shown_plan
 from rectaxis.visit.kits import KitError
 
@@ -65,19 +65,13 @@ def day(request: Request) -> HttpResponse:
     that, crew = _day(request), crews()
     only = [one for one in crew if one.person_id == request.user.pk and "all" not in request.GET] or crew
     # As it was planned: what could be booked then is not asked again.
-    found = gathered([that], start_of(that) - dt.timedelta(days=14)).days if crew else None
-    plans = [(one, _laid_out(one, that, found)) for one in only]
+    found, shown = gathered([that], start_of(that) - dt.timedelta(days=14)), _board(crew, [that])
+    sheets = [sheet_of(one, shown["board"], found) for one in only]
     return render(
         request,
         "rounds/day.html",
-        _board(crew, [that]) | {"that": that, "plans": plans, "one_day": True, "mine": only != crew},
+        shown | {"that": that, "sheets": sheets, "one_day": True, "mine": only != crew},
     )
-
-
-def _laid_out(crew: Crew, that: dt.date, days: Any) -> Any:
-    """The ways of somebody's day as it is planned; None where there is none, or where it cannot be done so."""
-    plan = laid_out(days, str(crew.person_id), that) if days is not None else None
-    return shown_plan(plan.plain(), days) if plan is not None else None
 
 
 def _board(crew: list[Crew], days: list[dt.date]) -> dict[str, Any]:

@@ -56,7 +56,7 @@ def ask_for_plan(
         first=first,
         last=last,
         days=json.loads(found.days.to_json()),
-        unplaced=found.unplaced,
+        unplaced=list(found.unplaced.values()),
         again=again,
         seconds=seconds,
     )

@@ -162,6 +162,23 @@ class Plans(InTheDemo):
             self.client.get(reverse("rounds:run", args=[run.pk])), "nobody has said where Pier Head lies"
         )
 
+    def test_a_days_sheet_has_what_is_under_way_and_what_cannot_be_placed_with_the_reason(self):
+        use_plan(self.jonah, self.plan())
+        crew = Crew.objects.get(person=self.mara)
+        mine = [
+            job for job in planned_jobs() if job.technician == self.mara and wall(job.planned_at).date() == self.first
+        ]
+        begun, lost, *_ = mine
+        Job.objects.filter(pk=begun.pk).update(status=Job.Status.OPEN)
+        Place.objects.filter(fleet=lost.vehicle.fleet, name=lost.vehicle.stands_at).delete()
+        self.client.force_login(self.jonah)
+        page = self.client.get(reverse("rounds:day"), {"day": f"{self.first}"}).content.decode()
+        sheet = page.split(f"<h2>{crew}</h2>")[1].split("</section>")[0]
+        for job in mine:
+            self.assertIn(reverse("stages:job", args=[job.pk]), sheet, job.vehicle.unit)
+        self.assertIn("under way", sheet)
+        self.assertIn(f"{lost.vehicle.unit}: nobody has said where {lost.vehicle.stands_at} lies.", sheet)
+
     def test_days_that_are_over_and_days_without_anybody_are_refused_in_words(self):
         yesterday = timezone.localdate() - dt.timedelta(days=1)
         with self.assertRaisesRegex(PlanError, "over"):
@@ -356,7 +373,7 @@ class Told(InTheDemo):
         Call.objects.filter(pk=call.pk).update(only=self.jonah)
         found = gathered([self.first], timezone.now())
         self.assertNotIn(call.key, [visit.key for visit in found.days.visits])
-        self.assertIn("Loan car 5: only Jonah Wick may do it, who has no working hours.", found.unplaced)
+        self.assertEqual(found.unplaced, {call.key: "Loan car 5: only Jonah Wick may do it, who has no working hours."})
 
     def test_how_long_visits_take_is_learned_from_when_they_were_begun_and_handed_over(self):
         Event.objects.all().delete()
