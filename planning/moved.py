@@ -86,7 +86,7 @@ def why_not(days: Days, technician: str, day: dt.date) -> tuple[str, ...]:
         if not any(Runner(grid, turn).timed((0,)) for turn in grid.turns):
             said.append(left_out(grid, [() for _ in grid.turns], 0)[1])
     said += [
-        f"{one.name}, {_begins(one):%-H:%M} to {ends:%-H:%M}, and {other.name}, from {_begins(other):%-H:%M}, overlap, and there is no time for both after that."
+        f"{one.name}, {_begins(one):%-H:%M} to {ends:%-H:%M}, and {other.name}, from {_begins(other):%-H:%M}, overlap."
         for one, other in pairwise(visits)
         if (ends := _begins(one) + dt.timedelta(minutes=one.minutes)) > _begins(other)
     ]
