@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -326,8 +327,10 @@ class PlanMaker:
         text, value = typed.get(str(bare["slot"]), ("", None))
         one = placed(bare, marks, stop, text, value)
         if drawn(stop).beam and self.setup is not None:
-            start = (self._x[stop.station.reading["axle"]], MIDDLE + up(stop.side) * HEAD_OUT)
-            return clear_of_beam(replace(one, beam_from=start))
+            head = self._x[stop.station.reading["axle"]]
+            # From the edge of the head's name, which a beam through it would strike out.
+            edge = head + math.copysign(_NAME_WIDE / 2, x - head)
+            return clear_of_beam(replace(one, beam_from=(edge, MIDDLE + up(stop.side) * HEAD_OUT)))
         read_at = self._sheet.x(stop.at_mm)
         if abs(read_at - x) <= _LEADER_FROM:
             return one
@@ -336,6 +339,8 @@ class PlanMaker:
         )
 
 
+_NAME_WIDE = 62
+"""Of a head's name, as ``plan_rig.html`` draws it."""
 _LETTER, _ROW = 7.2, 17.0
 """About how wide a letter of a tool's name is, and how far rows of names stand apart."""
 

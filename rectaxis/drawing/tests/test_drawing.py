@@ -96,8 +96,9 @@ class Plans(unittest.TestCase):
 
     def test_beams_run_from_the_heads_and_suspects_are_marked(self):
         plan = maker(1).draw(None, {}, Marks({"toe_scales/2/left_mm": -0.5}, frozenset(["camber/2/left"])))
-        head_x = plan.pieces[0][0]
-        self.assertEqual(ruler(plan, "outboard_pair/2/left_mm").beam_from[0], head_x)
+        head_x, flag = plan.pieces[0][0], ruler(plan, "outboard_pair/2/left_mm")
+        # From the edge that is nearer to the flag: its name, 62 wide, stays legible.
+        self.assertEqual(flag.beam_from[0], head_x - 31 if flag.x < head_x else head_x + 31)
         self.assertIsNone(ruler(plan, "camber/2/left/deg").beam_from)
         self.assertEqual([r.slot for r in plan.rulers if r.suspect], ["before/camber/2/left/deg"])
         self.assertEqual(ruler(plan, "toe_scales/2/left_mm").target, "\u22120.50")
