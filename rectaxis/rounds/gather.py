@@ -67,7 +67,7 @@ def gathered(
     crew, places = crews(), list(Place.objects.select_related("fleet"))
     yards = {(place.fleet_id, place.name): place for place in places if place.kind == Place.Kind.YARD}
     known, kits = taught(), _kits_of(crew)
-    jobs = _planned(days)
+    jobs = planned_on(days)
     tray = [] if again else list(in_the_tray()[:MOST_VISITS])
     works = {one.person_id for one in crew}
     visits: list[model.Visit] = []
@@ -99,7 +99,8 @@ def in_the_tray() -> QuerySet[Call]:
     return Call.objects.filter(job=None, set_aside=False).select_related("vehicle__fleet", "kit", "only")
 
 
-def _planned(days: Sequence[dt.date]) -> list[Job]:
+def planned_on(days: Sequence[dt.date]) -> list[Job]:
+    """The visits that are planned on some days and have not begun."""
     on_them = Q()
     for day in days:
         on_them |= Q(planned_at__gte=start_of(day), planned_at__lt=start_of(day + dt.timedelta(days=1)))

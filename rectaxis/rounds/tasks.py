@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import logging
 from typing import Any
 
 import msgspec
 from django.db import close_old_connections
+from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from planning.errors import PlanningError
@@ -19,6 +21,8 @@ from planning.search import Search
 from planning.whatif import what_more_brings
 from rectaxis.rounds.models import Run
 
+KEPT = dt.timedelta(days=92)
+"""So long after its last day a plan is kept: what it was made from is as large as all that was planned then."""
 _log = logging.getLogger(__name__)
 _MORE_S = 4.0
 
@@ -44,6 +48,13 @@ def make_plan(run: str) -> None:
     Run.objects.filter(pk=run, status=Run.Status.MAKING).update(
         status=Run.Status.READY, plan=plan.plain(), more=more, changes=changed, share=100
     )
+
+
+@app.periodic(cron="40 3 * * *")
+@app.task(name="forget_plans", queue="reports", queueing_lock="forget_plans")
+def forget_plans(timestamp: int = 0) -> None:  # noqa: ARG001 - the queue says for when it is
+    """Plans of days that are long over go, each night; the visits that they planned stay."""
+    Run.objects.filter(last__lt=timezone.localdate() - KEPT).delete()
 
 
 def _planned(days: Days, run: Run) -> Plan:

@@ -9,6 +9,7 @@ urlpatterns = [
     path("rounds/", views.week, name="week"),
     path("rounds/day/", views.day, name="day"),
     path("rounds/move/<path:key>/", views.move, name="move"),
+    path("rounds/undo/", views.undo, name="undo"),
     path("rounds/give-up/<path:key>/", views.give_up, name="give-up"),
     path("rounds/plan/", views.plan, name="plan"),
     path("rounds/plans/<uuid:pk>/", views.run, name="run"),

@@ -6,6 +6,7 @@ import datetime as dt
 from typing import Any
 from uuid import UUID
 
+import msgspec
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
@@ -23,6 +24,7 @@ from rectaxis.rounds.actions.ask_for_plan import ask_for_plan, drop_plan, take_w
 from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
 from rectaxis.rounds.actions.say_crew import digest
 from rectaxis.rounds.actions.tell import tell
+from rectaxis.rounds.actions.undo_move import Undo, standing, undo_move, undo_of
 from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.board import STATES, board_of, monday_of, today
 from rectaxis.rounds.calendar import calendar_of, visits_of
@@ -54,7 +56,7 @@ def week(request: Request) -> HttpResponse:
     return render(
         request,
         "rounds/week.html",
-        _board(crew, shown) | {"monday": monday, "last": days[-1], "one_day": False},
+        _board(crew, shown) | {"monday": monday, "last": days[-1], "one_day": False, "undo": _last_move(request)},
     )
 
 
@@ -93,7 +95,10 @@ def move(request: Request, key: str) -> HttpResponse:
                     initial=_now_at(one, crews()))  # fmt: skip
     if request.method == "POST" and form.is_valid():
         try:
+            days = {form.cleaned_data["day"]} | ({wall(one.planned_at).date()} if isinstance(one, Job) else set())
+            before = standing(one, days)
             job, said = move_visit(request.user, one, form.cleaned_data["technician"], _begins(form))
+            request.session[_UNDO] = msgspec.json.encode(undo_of(one, before, job)).decode()
             messages.success(request, " ".join(said) if said else f"{job.vehicle.unit} is moved.")
             return redirect(f"{reverse('rounds:week')}?day={form.cleaned_data['day']}")
         except (RecordError, KitError) as error:
@@ -114,6 +119,33 @@ def move(request: Request, key: str) -> HttpResponse:
         else "rounds/move.html"
     )
     return render(request, template, context, status=422 if request.method == "POST" and form.errors else 200)
+
+
+_UNDO, _UNDO_FOR = "rounds-undo", dt.timedelta(hours=1)
+"""Where a person's last move is kept, and for how long it is offered to take it back at a press."""
+
+
+def _last_move(request: Request) -> Undo | None:
+    kept = request.session.get(_UNDO)
+    found = msgspec.json.decode(kept, type=Undo) if kept else None
+    return found if found is not None and timezone.now() - found.made < _UNDO_FOR else None
+
+
+@require_POST
+def undo(request: Request) -> HttpResponse:
+    """Take the last move back."""
+    demand(allowed=may_work(request.user))
+    last = _last_move(request)
+    request.session.pop(_UNDO, None)
+    if last is None:
+        messages.error(request, "There is no move to be taken back.")
+        return redirect("rounds:week")
+    try:
+        undo_move(request.user, last)
+        messages.success(request, f"The move of {last.unit} is taken back.")
+    except RecordError as error:
+        messages.error(request, str(error))
+    return redirect(f"{reverse('rounds:week')}?day={last.day:%Y-%m-%d}")
 
 
 def _begins(form: MoveForm) -> dt.datetime:

@@ -14,6 +14,7 @@ from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
 from rectaxis.rounds.actions.say_crew import be_away, be_back, give_calendar, read_calendar, say_crew
 from rectaxis.rounds.actions.say_place import read_roads, remove_place, say_ferry, say_place, say_sailing
 from rectaxis.rounds.actions.tell import tell
+from rectaxis.rounds.actions.undo_move import Undo, undo_move
 from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.actions.want_visit import add_call, change_call, set_aside, take_due
 from rectaxis.rounds.due import Due
@@ -82,6 +83,7 @@ ACTIONS = {
         lambda p, v: move_visit(p, a_call(v), a_crew(), dt.datetime.combine(in_days(3), dt.time(9))),
         WORKS_HERE,
     ),
+    undo_move: (lambda p, _: undo_move(p, Undo("Van", timezone.now(), timezone.localdate(), ())), WORKS_HERE),
     release: (lambda p, v: release(p, a_call(v)), WORKS_HERE),
     back_to_tray: (lambda p, v: back_to_tray(p, a_planned()), WORKS_HERE),
     tell: (lambda p, v: tell(p, [a_planned()]), WORKS_HERE),
@@ -103,11 +105,13 @@ NO = 403
 _PLAIN_PAGES = tuple(
     f"rounds:{name}" for name in ("week", "day", "to-tell", "due", "want", "places", "new-place", "new-ferry", "roads")
 )
-PLAIN_OF_DAYS = (*_PLAIN_PAGES, "rounds:plan", "rounds:told")
+PLAIN_OF_DAYS = (*_PLAIN_PAGES, "rounds:plan", "rounds:told", "rounds:undo")
 _OF_ONE = tuple(f"rounds:{name}" for name in ("move", "run", "wish", "place", "ferry", "crew", "calendar"))
 PAGES_OF_DAYS = dict.fromkeys((*_PLAIN_PAGES, *_OF_ONE), (200, 200, NO, NO))
 WRITES_OF_DAYS = {
-    **dict.fromkeys((f"rounds:{name}" for name in ("give-up", "plan", "decide", "told", "aside")), (302, 302, NO, NO)),
+    **dict.fromkeys(
+        (f"rounds:{name}" for name in ("give-up", "plan", "decide", "told", "aside", "undo")), (302, 302, NO, NO)
+    ),
     **dict.fromkeys(("rounds:sailing", "rounds:away"), (422, 422, NO, NO)),  # it names no day
     "rounds:address": (200, 200, NO, NO),
     **dict.fromkeys(("rounds:remove", "rounds:back"), (302, 404, 404, 404)),  # the first to ask has taken it away

@@ -1,4 +1,4 @@
-"""The technician's days on the demo's islands: what is due, plans that are made and used, visits moved by hand, calendars."""
+"""The technician's days on the demo's islands: what is due, plans that are made and used, calendars."""
 
 import datetime as dt
 import json
@@ -20,11 +20,10 @@ from rectaxis.people.models import User
 from rectaxis.record.models import Event, Job
 from rectaxis.rounds import tasks
 from rectaxis.rounds.actions.ask_for_plan import PlanError, ask_for_plan, drop_plan
-from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
 from rectaxis.rounds.actions.say_place import PlaceError, read_roads, say_sailing
 from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.use_plan import use_plan
-from rectaxis.rounds.actions.want_visit import CallError, add_call, set_aside, take_due
+from rectaxis.rounds.actions.want_visit import set_aside, take_due
 from rectaxis.rounds.due import by_yard, due_of
 from rectaxis.rounds.gather import gathered, wall
 from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road, Run
@@ -239,94 +238,6 @@ class InTheMiddle(InTheDemo):
         self.assertTrue([one for one in run.changes if one["told"]])
         self.client.force_login(self.jonah)
         self.assertIn("Tell them.", said(self.client.get(reverse("rounds:run", args=[run.pk]))))
-
-
-class ByHand(InTheDemo):
-    def setUp(self):
-        jobs = list(planned_jobs().filter(technician=self.brin.person))
-        self.day = wall(jobs[0].planned_at).date()
-        self.jobs = [job for job in jobs if wall(job.planned_at).date() == self.day]
-
-    def test_the_others_give_way_as_it_was_shown(self):
-        call = Call.objects.get(vehicle__unit="Loan car 5", job=None)
-        Place.objects.filter(fleet=call.vehicle.fleet, name="Pier Head").update(
-            island="Holm", north=50.13, east=-29.886
-        )
-        Call.objects.filter(pk=call.pk).update(kit=self.jobs[-1].kit)
-        at = wall(self.jobs[-1].planned_at)
-        self.client.force_login(self.jonah)
-        where = {"technician": str(self.brin.pk), "day": f"{self.day}", "time": f"{at:%H:%M}"}
-        shown = self.client.get(
-            reverse("rounds:move", args=[call.key]), where, headers={"HX-Request": "true"}
-        ).content.decode()
-        self.assertIn(f"{self.jobs[-1].vehicle.unit} ", shown)
-        self.assertIn(f"instead of {at:%-H:%M}", shown)
-        answer = self.client.post(reverse("rounds:move", args=[call.key]), where)
-        self.assertEqual(answer.status_code, 302)
-        self.jobs[-1].refresh_from_db()
-        self.assertIn(f"begins at {wall(self.jobs[-1].planned_at):%-H:%M} instead of {at:%-H:%M}", shown)
-
-    def test_what_a_person_set_binds_the_next_plan_until_it_is_released(self):
-        job = self.jobs[-1]
-        later = dt.datetime.combine(self.day + dt.timedelta(days=1), dt.time(13, 5))
-        moved, _ = move_visit(self.jonah, job, self.brin, later)
-        at = moved.planned_at
-        self.assertGreaterEqual(wall(at), later)
-        use_plan(self.jonah, self.plan())
-        moved.refresh_from_db()
-        self.assertEqual((moved.planned_at, moved.technician), (at, self.brin.person))
-        release(self.jonah, moved.call)
-        self.assertFalse(Call.objects.get(job=moved).wished)
-
-    def test_what_does_not_fit_is_said_and_stands_there_alone_if_a_person_wants_it(self):
-        was = [job.planned_at for job in self.jobs[:-1]]
-        late = dt.datetime.combine(self.day, dt.time(20))
-        self.client.force_login(self.jonah)
-        where = {"technician": str(self.brin.pk), "day": f"{self.day}", "time": "20:00"}
-        shown = self.client.get(
-            reverse("rounds:move", args=[f"job/{self.jobs[-1].pk}"]), where, headers={"HX-Request": "true"}
-        )
-        self.assertIn("It does not fit there", said(shown))
-        job, _ = move_visit(self.jonah, self.jobs[-1], self.brin, late)
-        self.assertEqual(wall(job.planned_at), late)
-        self.assertEqual([Job.objects.get(pk=one.pk).planned_at for one in self.jobs[:-1]], was)
-
-    def test_a_visit_may_be_moved_by_months(self):
-        far = self.day + dt.timedelta(days=70)
-        job, _ = move_visit(self.jonah, self.jobs[-1], self.brin, dt.datetime.combine(far, dt.time(9)))
-        self.assertEqual(wall(job.planned_at), dt.datetime.combine(far, dt.time(9)))
-        back, said_of = move_visit(
-            self.jonah, Job.objects.get(pk=job.pk), self.brin, dt.datetime.combine(self.day, dt.time(15))
-        )
-        self.assertEqual(wall(back.planned_at).date(), self.day)
-        self.assertNotIn("nobody has said", " ".join(said_of))
-
-    def test_a_visit_that_is_begun_stays_and_one_that_is_not_goes_back_into_the_tray(self):
-        Job.objects.filter(pk=self.jobs[0].pk).update(status="open")
-        with self.assertRaisesRegex(CallError, "stays where it is"):
-            move_visit(
-                self.jonah, Job.objects.get(pk=self.jobs[0].pk), self.brin, dt.datetime.combine(self.day, dt.time(12))
-            )
-        call = back_to_tray(self.jonah, Job.objects.get(pk=self.jobs[1].pk))
-        self.assertIsNone(Call.objects.get(pk=call.pk).job)
-        self.assertFalse(Job.objects.filter(pk=self.jobs[1].pk).exists())
-
-    def test_the_day_says_when_to_leave_and_by_which_ferry(self):
-        self.client.force_login(self.brin.person)
-        page = self.client.get(reverse("rounds:day"), {"day": f"{self.day}"})
-        self.assertIn("Leave at <b>", said(page))
-        self.assertIn("Ferry from Holm port to Stack port", said(page))
-        self.assertContains(page, reverse("stages:job", args=[self.jobs[0].pk]))
-
-    def test_a_want_that_cannot_be_is_refused_beside_its_field(self):
-        self.client.force_login(self.jonah)
-        van = self.van
-        answer = self.client.post(
-            reverse("rounds:want"), {"vehicle": str(van.pk), "urgency": "due", "scope": "all", "at": "09:00"}
-        )
-        self.assertContains(answer, "A time needs its day", status_code=422)
-        with self.assertRaises(CallError):
-            add_call(self.jonah, van, ready_from=dt.time(12), ready_until=dt.time(9))
 
 
 class FarAway(InTheDemo):
