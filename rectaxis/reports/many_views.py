@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from rectaxis.common.fields import without_nul
 from rectaxis.common.paging import counted, page_of
+from rectaxis.common.widgets import LongSelect
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.access import demand, may_work
 from rectaxis.people.requests import Request
@@ -26,10 +27,14 @@ from rectaxis.reports.summary import summary_of
 A_PAGE, MOST_IN_SUMMARY = 50, 1000
 
 
+def _fleets() -> list[tuple[object, str]]:
+    return [("", "any fleet"), *Fleet.objects.values_list("pk", "name")]
+
+
 class WantedForm(forms.Form):
     """What is looked for."""
 
-    fleet = forms.ModelChoiceField(Fleet.objects.all(), required=False, empty_label="any fleet")
+    fleet = forms.ChoiceField(choices=_fleets, required=False, widget=LongSelect)
     since = forms.DateField(label="From", required=False, widget=forms.DateInput(attrs={"type": "date"}))
     until = forms.DateField(label="To", required=False, widget=forms.DateInput(attrs={"type": "date"}))
     words = forms.CharField(label="Vehicle", required=False, max_length=LONGEST_WORDS)
@@ -43,8 +48,7 @@ def _wanted(request: Request) -> tuple[WantedForm, Wanted]:
         del form.fields["fleet"]
     form.is_valid()
     found = form.cleaned_data
-    fleet = found.get("fleet")
-    return form, Wanted(str(fleet.pk) if fleet else "", found.get("since"), found.get("until"), found.get("words", ""))
+    return form, Wanted(found.get("fleet", ""), found.get("since"), found.get("until"), found.get("words", ""))
 
 
 @require_GET

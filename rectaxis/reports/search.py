@@ -18,6 +18,8 @@ from rectaxis.record.models import CLOSED, Job, Seal
 from rectaxis.record.seal import Statement
 
 LONGEST_WORDS = 60
+_COPIES = ("layout", "specification", "rig", "simulation", "vehicle__layout")
+"""What no list of visits shows, and what takes longest to be read."""
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,7 @@ def found_reports(person: User, wanted: Wanted) -> QuerySet[Job]:
     jobs = (
         Job.objects.filter(status__in=CLOSED)
         .select_related("vehicle__fleet", "technician")
+        .defer(*_COPIES)
         .order_by("-planned_at", "-pk")
     )
     if not may_work(person):
