@@ -140,7 +140,8 @@ class BehindAProxy(TransactionTestCase):
         self.assertIn("Mara", page)
         self.assertEqual(self.ask("/metrics/")[0], 403)
         self.jar.clear()
-        # Refused before it was read, as the proxy passes it on as it comes; where the connection ends before the answer is through, it says 502.
-        self.assertIn(self.ask("/sign-in/", b"x" * 5_000_000)[0], (413, 502))
+        # Refused before it was read, as the proxy passes it on as it comes; what is on its way is read away, so that the answer comes through.
+        for _ in range(5):
+            self.assertEqual(self.ask("/sign-in/", b"x" * 5_000_000)[0], 413)
         answers = [self.sign_in("wrong", **{"X-Forwarded-For": f"10.0.0.{n}"})[0] for n in range(9)]
         self.assertEqual(answers[-1], 429, "the address that the proxy saw is what counts")

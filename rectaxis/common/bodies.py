@@ -16,6 +16,8 @@ MOST_UNKNOWN, MOST = 200_000, 30_000_000
 """Bytes of a request by somebody who is not known to be signed in, and of any other: a photo has at most 25 MB."""
 SLOWEST_S, LONGEST_S = 30.0, 300.0
 """How long the next piece, and all of it, is waited for."""
+AWAY_S = 2.0
+"""How long what is refused is still read, and not kept."""
 _TOO_LARGE = (413, b"This is larger than anything that is taken here. A photo has at most 25 MB, a list 8 MB.")
 _TOO_SLOW = (408, b"What was sent did not arrive in time. Send it again.")
 
@@ -39,7 +41,7 @@ class LimitedBodies:
         most = await self.most_for(scope["path"], headers.get(b"cookie", b"").decode("latin-1"))
         said = headers.get(b"content-length", b"")
         if said.isdigit() and int(said) > most:
-            return await _refuse(send, *_TOO_LARGE)
+            return await _refuse(receive, send, *_TOO_LARGE)
         body = _Body(receive, most)
         answered = False
 
@@ -51,7 +53,7 @@ class LimitedBodies:
 
         await self.application(scope, body, watched)
         if body.refused is not None and not answered:
-            await _refuse(send, *body.refused)
+            await _refuse(receive, send, *body.refused)
         return None
 
 
@@ -79,11 +81,26 @@ class _Body:
         return message
 
 
-async def _refuse(send: Send, status: int, words: bytes) -> None:
+async def _refuse(receive: Receive, send: Send, status: int, words: bytes) -> None:
+    """Answer, then read away what is on its way: who still sends when the connection ends may never read the answer."""
     headers = [
         (b"content-type", b"text/plain; charset=utf-8"),
         (b"connection", b"close"),
         (b"content-length", str(len(words)).encode()),
     ]
     await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": words})
+    await send({"type": "http.response.body", "body": words, "more_body": True})
+    await _read_away(receive)
+    await send({"type": "http.response.body", "body": b""})
+
+
+async def _read_away(receive: Receive) -> None:
+    until, came = time.monotonic() + AWAY_S, 0
+    while came < MOST and (left := until - time.monotonic()) > 0:
+        try:
+            message = await asyncio.wait_for(receive(), left)
+        except TimeoutError:
+            return
+        came += len(message.get("body", b""))
+        if message["type"] != "http.request" or not message.get("more_body", False):
+            return

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from django.db.models import Q
+from django.utils.functional import SimpleLazyObject
 
 from rectaxis.devices.models import Device
 from rectaxis.record.models import Job
@@ -17,6 +20,11 @@ def devices_of(job: Job) -> list[Device]:
         return []
     further = Job.further_kits.through.objects.filter(job=job.pk).values("kit")
     return list(Device.objects.filter(Q(kit=job.kit_id) | Q(kit__in=further), unpaired=False))
+
+
+def devices_where_shown(job: Job) -> SimpleLazyObject[list[Device]]:
+    """The same, for a template: asked for where it shows them, which what follows a save does not."""
+    return SimpleLazyObject(partial(devices_of, job))
 
 
 def accessories_of(job: Job) -> list[Device]:

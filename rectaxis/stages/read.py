@@ -14,7 +14,7 @@ from rectaxis.drawing.plan import PlanMaker
 from rectaxis.drawing.rulers import Marks
 from rectaxis.record.slot import SEALED, Phase
 from rectaxis.record.snapshot import is_of, looks_at
-from rectaxis.stages.devices import devices_of
+from rectaxis.stages.devices import devices_where_shown
 from rectaxis.stages.page import Page, current_rows
 from rectaxis.stages.solved import solved
 from rectaxis.stages.tabs import Tab, chosen, move_on, not_asked, setup_of, tabs, walked
@@ -76,7 +76,7 @@ def read_page(
     return {
         **solved(page, results),
         "current": current_rows(visit, values),
-        "devices": devices_of(visit.job),
+        "devices": devices_where_shown(visit.job),
         "verdicts": ("inside", "outside", "undecided"),
         "pad_keys": PAD_KEYS,
         "plan": maker.draw(results, values, marks, page.style),

@@ -13,7 +13,7 @@ from alignment.procedure.station import Setup
 from alignment.speech import side_name
 from rectaxis.drawing.plan import PlanMaker
 from rectaxis.record.slot import Placed
-from rectaxis.stages.devices import devices_of
+from rectaxis.stages.devices import devices_of, devices_where_shown
 from rectaxis.stages.page import Field, Page, fields
 from rectaxis.stages.tabs import setup_name, walked
 from rectaxis.visit.ability import ability, of_all, others_could
@@ -38,7 +38,7 @@ def rig_page(page: Page) -> dict[str, Any]:
     return {
         "setups": [(setup, setup_name(page, setup), setup is chosen) for setup in setups],
         "next_setup": next((s for s, after in zip(setups[1:], setups, strict=False) if after is chosen), None),
-        "devices": devices_of(page.visit.job),
+        "devices": devices_where_shown(page.visit.job),
         "hanging": _hanging(page, chosen) if chosen is not None else None,
         "rig": visit.snapshot.rig,
         "facts": visit.progress.facts,

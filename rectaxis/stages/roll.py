@@ -12,7 +12,7 @@ from alignment.speech import side_name
 from rectaxis.drawing.clock import Clock, clock
 from rectaxis.record.slot import Phase, Trued
 from rectaxis.record.snapshot import is_runout, scale
-from rectaxis.stages.devices import devices_of
+from rectaxis.stages.devices import devices_where_shown
 from rectaxis.stages.page import Field, Page
 from rectaxis.stages.read import read_page
 from rectaxis.stages.tabs import setup_name, tabs
@@ -54,7 +54,7 @@ def roll_page(page: Page) -> dict[str, Any]:
         "sealed": Phase.BEFORE in visit.journal.seals,
         "tabs": tabs(page),
         "knobs_turned": KNOBS_TURNED,
-        "devices": devices_of(visit.job),
+        "devices": devices_where_shown(visit.job),
         "shows": "roll",
     }
 
