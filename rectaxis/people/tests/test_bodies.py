@@ -128,7 +128,8 @@ class Bodies(TransactionTestCase):
         sent = []
 
         async def receive():
-            raise AssertionError("nothing is read of what is too large")
+            self.assertTrue(sent, "nothing is read of what is too large before it is refused")
+            return {"type": "http.disconnect"}
 
         async def send(message):
             sent.append(message)
