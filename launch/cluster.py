@@ -136,7 +136,9 @@ class Cluster:
 
     def _boot(self, port: int) -> None:
         # What a seal holds is large, and packing it is most of what writing and restoring it takes; what is packed the other way is read, too.
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c default_toast_compression=lz4"
+        options = (
+            f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c default_toast_compression=lz4"
+        )
         if not self.durable:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         self._control("start", "-w", "-t", "60", "-l", str(self.log), "-o", options)

@@ -121,14 +121,17 @@ class BesideARunningProgram(SimpleTestCase):
         "people": "0002 0003 0005 0006", "post": "0002 0004", "specs": "0002 0003",
     }  # fmt: skip
     """Those that were made before this was looked at."""
+    PROOF = ("jobs", "0005")
+    """One of them is looked at: that faults are seen at all."""
 
     def test_no_migration_holds_a_table_for_long_or_takes_from_the_version_before_what_it_needs(self):
         loader = MigrationLoader(connection, replace_migrations=False)
         ours = {app.label for app in apps.get_app_configs() if app.name.startswith("rectaxis.")}
+        before = {(app, number) for app, numbers in self.BEFORE.items() for number in numbers.split()}
         state, faults = ProjectState(real_apps=loader.unmigrated_apps), {}
         for app, name in self.in_order(loader.graph):
-            migration = loader.graph.nodes[app, name]
-            if app not in ours:
+            migration, key = loader.graph.nodes[app, name], (app, name.split("_")[0])
+            if app not in ours or (key in before and key != self.PROOF):
                 state = migration.mutate_state(state, preserve=False)
                 continue
             with connection.schema_editor(collect_sql=True, atomic=migration.atomic) as editor:
@@ -137,12 +140,9 @@ class BesideARunningProgram(SimpleTestCase):
             whole = ["BEGIN;", *sql, "COMMIT;"] if migration.atomic else sql
             errors, _, warnings = analyse_sql_statements(PostgresqlAnalyser, whole, [])
             if errors or warnings:
-                faults[app, name.split("_")[0]] = [str(one.message) for one in errors + warnings]
-        before = {(app, number) for app, numbers in self.BEFORE.items() for number in numbers.split()}
-        self.assertEqual(
-            {key: faults[key] for key in faults.keys() - before}, {}, "see docs/contributing.md, A change to the record"
-        )
-        self.assertEqual(before - faults.keys(), set())
+                faults[key] = [str(one.message) for one in errors + warnings]
+        self.assertIn("DROP INDEX locks table", faults.pop(self.PROOF))
+        self.assertEqual(faults, {}, "see docs/contributing.md, A change to the record")
 
     @staticmethod
     def in_order(graph):
