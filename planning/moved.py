@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -40,8 +40,8 @@ def moved(days: Days, visit: str, technician: str, begins: dt.datetime) -> Moved
     was = mine.before
     others = [one for one in days.visits if one.key != visit and _is_of(one, technician, day)]
     order = sorted([*others, mine], key=lambda one: (begins if one.key == visit else _begins(one), one.key != visit))
-    new = _timed(
-        days, [_at(one, technician, begins) if one.key == visit else _kept(one) for one in order], technician, day
+    new = _given_way(
+        days, [_at(one, technician, begins) if one.key == visit else _kept(one) for one in order], technician, visit
     )
     name = {man.key: man.name for man in days.technicians}
     if new is None:
@@ -174,8 +174,33 @@ def _evening(moment: dt.datetime) -> dt.datetime:
 
 
 def _as_planned(days: Days, visits: Sequence[Visit], technician: str, day: dt.date) -> _Day | None:
-    """The day with these visits, in the order of their times and none earlier."""
-    return _timed(days, [_kept(one) for one in sorted(visits, key=_begins)], technician, day)
+    """The day with these visits, in the order of their times: none earlier, and from the first that cannot stay where it is on, later."""
+    kept = [_kept(one) for one in sorted(visits, key=_begins)]
+    stays = (range(count) for count in range(len(kept), -1, -1))
+    return _first_possible(days, kept, technician, day, stays)
+
+
+def _given_way(days: Days, visits: Sequence[Visit], technician: str, moved: str) -> _Day | None:
+    """The day with these visits in this order, in which as few as can be give way to the one that was ``moved``: none; those after it, as far
+    as it takes; then it goes later itself; then those before it go later, too.
+    """
+    place = next(number for number, one in enumerate(visits) if one.key == moved)
+    day, count = _promised(visits[place]).date(), len(visits)
+    others = [[*range(place), *range(place + 1 + after, count)] for after in range(count - place)]
+    stays = [[*some, place] for some in others] + others + [list(range(before)) for before in range(place - 1, -1, -1)]
+    return _first_possible(days, visits, technician, day, stays)
+
+
+def _first_possible(
+    days: Days, visits: Sequence[Visit], technician: str, day: dt.date, stays: Iterable[Collection[int]]
+) -> _Day | None:
+    """The day in the first of the ways in which it can be done. Each says which visits stay at their times; the others may begin later."""
+    tried = ([_stays(one) if number in some else one for number, one in enumerate(visits)] for some in stays)
+    return next((found for each in tried if (found := _timed(days, each, technician, day)) is not None), None)
+
+
+def _stays(one: Visit) -> Visit:
+    return replace(one, promised=Span(_promised(one), _promised(one)))
 
 
 def _timed(days: Days, visits: Sequence[Visit], technician: str, day: dt.date) -> _Day | None:

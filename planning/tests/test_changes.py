@@ -65,6 +65,15 @@ class ByHand(unittest.TestCase):
         self.assertIn("B begins at 11:00 instead of 10:00, which somebody was told.", found.said)
         self.assertIn("as much time on the road and waiting", " ".join(found.said))
 
+    def test_those_that_need_not_give_way_stay_where_they_are(self):
+        gap = (visit("A", before=Before("ann", at("09:00"))), visit("B", before=Before("ann", at("13:00"))))
+        last = visit("C", before=Before("ann", at("15:00")))
+        stays = moved(days(*gap, last), "C", "ann", at("15:00"))
+        self.assertEqual(stays.begins, {"A": at("09:00"), "B": at("13:00"), "C": at("15:00")})
+        self.assertNotIn("instead", " ".join(stays.said))
+        between = moved(days(*gap, last), "C", "ann", at("12:30"))
+        self.assertEqual(between.begins, {"A": at("09:00"), "C": at("12:30"), "B": at("13:30")})
+
     def test_a_day_with_an_absence_in_its_middle_is_laid_out_and_moved_on_both_sides(self):
         away = replace(ANN, absences=(Span(at("12:00"), at("13:00")),))
         these = days(

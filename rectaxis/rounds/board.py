@@ -17,9 +17,9 @@ from rectaxis.rounds.gather import call_of, minutes_of, wall
 from rectaxis.rounds.models import Crew
 from rectaxis.rounds.took import taught
 
-LEFT, WIDTH, ROW, TOP = 172, 1180, 46, 30
+LEFT, WIDTH, ROW, TOP = 166, 908, 46, 30
 """In the drawing's units: where the hours begin, how wide all is, how high a row is, and the hours above."""
-_LETTER, _LEAST = 7.2, 3
+_LETTER, _LEAST = 6.8, 3
 STATES = {
     "planned": ("○", "planned"), "under-way": ("◐", "under way"), "done": ("●", "done"), "late": ("◌!", "late"), "ended": ("✕", "ended early"),
 }  # fmt: skip
@@ -158,7 +158,7 @@ def _jobs(days: Sequence[dt.date]) -> list[Job]:
 
 def _span(crew: Sequence[Crew], jobs: Sequence[Job]) -> tuple[int, int]:
     """Whole hours that hold everybody's work and every visit."""
-    times = [(one.starts.hour, one.ends.hour + 1) for one in crew]
+    times = [(one.starts.hour, one.ends.hour + (one.ends.minute > 0)) for one in crew]
     times += [(wall(job.planned_at).hour, min(24, wall(job.planned_at).hour + 2)) for job in jobs]
     return min((start for start, _ in times), default=7) * 60, max((end for _, end in times), default=18) * 60
 
