@@ -19,7 +19,7 @@ from rectaxis.rounds.took import taught
 
 LEFT, WIDTH, ROW, TOP = 166, 908, 46, 30
 """In the drawing's units: where the hours begin, how wide all is, how high a row is, and the hours above."""
-_LETTER, _LEAST = 6.8, 3
+_LETTER = 6.8
 STATES = {
     "planned": ("○", "planned"), "under-way": ("◐", "under way"), "done": ("●", "done"), "late": ("◌!", "late"), "ended": ("✕", "ended early"),
 }  # fmt: skip
@@ -64,13 +64,12 @@ class Block:
 
     @property
     def shows(self) -> str:
-        """The unit, where it fits."""
-        for text in (f"{self.glyph} {self.unit}", self.unit):
+        """The unit, or its last words, which tell it from its sisters; the glyph where nothing fits."""
+        words = self.unit.split(" ")
+        for text in (f"{self.glyph} {self.unit}", *(" ".join(words[first:]) for first in range(len(words)))):
             if len(text) * _LETTER <= self.width - 8:
                 return text
-        room = int((self.width - 8) / _LETTER) - 1
-        # The end of a unit's name tells it from its sisters.
-        return f"…{self.unit[-room:].lstrip()}" if room >= _LEAST else self.glyph
+        return self.glyph
 
     @property
     def said(self) -> str:
