@@ -42,13 +42,15 @@ class Back(Struct, frozen=True):
 
 
 class Undo(Struct, frozen=True):
-    """What takes a move back, for as long as nothing of it was changed since. ``tray``: the visit came from there."""
+    """What takes a move back, for as long as nothing of it was changed since. ``tray``: the visit that came from there, with what was
+    wished of it there.
+    """
 
     unit: str
     made: dt.datetime
     day: dt.date
     back: tuple[Back, ...]
-    tray: tuple[UUID, Stood] | None = None
+    tray: Back | None = None
 
 
 def standing(one: Job | Call, days: Iterable[dt.date]) -> dict[UUID, Stood]:
@@ -66,7 +68,7 @@ def undo_of(one: Job | Call, before: Mapping[UUID, Stood], moved: Job) -> Undo:
         for job in visits
         if (job.technician_id, job.planned_at) != (before[job.pk].technician, before[job.pk].at) or job == moved
     )
-    tray = (moved.pk, before[one.pk]) if isinstance(one, Call) else None
+    tray = Back(moved.pk, before[one.pk], moved.technician_id, moved.planned_at) if isinstance(one, Call) else None
     return Undo(moved.vehicle.unit, timezone.now(), timezone.localdate(moved.planned_at), back, tray)
 
 
@@ -74,26 +76,26 @@ def undo_of(one: Job | Call, before: Mapping[UUID, Stood], moved: Job) -> Undo:
 def undo_move(person: User, undo: Undo) -> None:
     """Everything stands where it stood before. **Raises** PermissionDenied; CallError where something of it was changed since."""
     demand(allowed=may_work(person))
-    visits = {
-        job.pk: job for job in Job.objects.filter(pk__in=[one.job for one in undo.back]).select_related("vehicle")
-    }
     for one in undo.back:
-        job = visits.get(one.job)
-        if (
-            job is None
-            or job.status != Job.Status.PLANNED
-            or (job.technician_id, job.planned_at) != (one.technician, one.put)
-        ):
-            what = job.vehicle.unit if job else "A visit of that day"
-            raise CallError(f"{what} was changed since that move. Move back by hand what should go back.")
+        job = _unchanged(one)
         technician = User.objects.get(pk=one.stood.technician)
         change_visit(person, job, job.kits, job.rig.get("scope", "all"), one.stood.at, technician, job.asked)
         _wish_again(arranged(person, job), one.stood)
     if undo.tray is not None:
-        job, stood = Job.objects.filter(pk=undo.tray[0]).first(), undo.tray[1]
-        if job is None:
-            raise CallError(f"{undo.unit} was changed since that move.")
-        _wish_again(back_to_tray(person, job), stood)
+        _wish_again(back_to_tray(person, _unchanged(undo.tray)), undo.tray.stood)
+
+
+def _unchanged(one: Back) -> Job:
+    """The visit, where the move put it. **Raises** CallError where it does not stand there any more."""
+    job = Job.objects.select_related("vehicle").filter(pk=one.job).first()
+    if (
+        job is None
+        or job.status != Job.Status.PLANNED
+        or (job.technician_id, job.planned_at) != (one.technician, one.put)
+    ):
+        what = job.vehicle.unit if job else "A visit of that day"
+        raise CallError(f"{what} was changed since that move. Move back by hand what should go back.")
+    return job
 
 
 def _stood(technician: int, at: dt.datetime, call: Call) -> Stood:

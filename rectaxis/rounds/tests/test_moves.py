@@ -133,6 +133,15 @@ class TakenBack(OnBrinsDay):
         before = self.stands()
         self.move(call.key, day=f"{self.day}", time="13:00")
         self.assertIsNotNone(Call.objects.get(pk=call.pk).job)
+        moved = Call.objects.get(pk=call.pk).job
+        Job.objects.filter(pk=moved.pk).update(planned_at=moved.planned_at + dt.timedelta(hours=1))
+        kept = self.client.session["rounds-undo"]
+        self.assertIn("was changed since", said(self.client.post(reverse("rounds:undo"), follow=True)))
+        self.assertIsNotNone(Call.objects.get(pk=call.pk).job)
+        Job.objects.filter(pk=moved.pk).update(planned_at=moved.planned_at)
+        session = self.client.session
+        session["rounds-undo"] = kept
+        session.save()
         self.client.post(reverse("rounds:undo"))
         self.assertEqual(self.stands(), before)
 
