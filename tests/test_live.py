@@ -181,6 +181,9 @@ class WheelHeads(HeadsTestCase):
                 standin.do("away")
                 self.wait_for(lambda: page.evaluate(RESTING))
                 expect(take).to_be_disabled()
+            else:
+                # As on the vehicle they rest, too: what is hung on the bar has to be seen before it is taken.
+                expect(take).to_be_enabled()
             standin.do("bar")
             # What scattered while it was hung is not taken: the button waits until all of it has settled.
             expect(take).to_be_disabled()

@@ -244,8 +244,8 @@ export function startDevices(box) {
     if (message.said) section.querySelector("[data-device-did]").textContent = message.said;
     const body = section.querySelector("[data-device-values]");
     if (!body) return; // cameras tell by pictures
-    for (const [name, [value, , spread, , settled]] of Object.entries(message.values || {})) {
-      if (!wanted(name, body.dataset.only)) continue;
+    const values = Object.entries(message.values || {}).filter(([name]) => wanted(name, body.dataset.only));
+    for (const [name, [value, , spread, , settled]] of values) {
       const row = body.querySelector(`[data-of="${CSS.escape(name)}"]`) || body.appendChild(rowOf(name));
       const unit = units[name.split("/")[0]];
       row.children[1].textContent = `${value.toFixed(DECIMALS)} ${unit}`;
@@ -254,7 +254,7 @@ export function startDevices(box) {
       Object.assign(row.dataset, { value, settled: settled ? "yes" : "no" });
     }
     for (const name of message.gone || []) body.querySelector(`[data-of="${CSS.escape(name)}"]`)?.remove();
-    rested(section, [...body.children], moves(message.values || {}));
+    rested(section, [...body.children], moves(values));
   }
   listen(box.dataset.devices, heard, (lost) => { server = lost ? NO_SERVER : ""; say(); });
 }
@@ -280,7 +280,7 @@ function rested(section, rows, moves) {
 // That something has not settled does not tell it: it has not either once a connection was gone for a moment.
 function movement() {
   const first = new Map();
-  return (values) => Object.entries(values).map(([name, [value, u, spread, , settled]]) => {
+  return (values) => values.map(([name, [value, u, spread, , settled]]) => {
     if (settled && !first.has(name)) first.set(name, value);
     return spread > MOVES * u || Math.abs(value - (first.get(name) ?? value)) > 2 * MOVES * u;
   }).includes(true);
