@@ -57,7 +57,7 @@ class Journal:
         moves = list(Move.objects.filter(job=self.job).select_related("by"))
         by_key = {move.pk: move for move in moves}
         for move in moves:
-            if move.strikes_id is not None:
+            if move.strikes_id in by_key:
                 move.strikes = by_key[move.strikes_id]  # of the same job: no join is needed
         return moves
 

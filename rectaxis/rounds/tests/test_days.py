@@ -178,6 +178,14 @@ class Plans(InTheDemo):
         self.assertIn("under way", sheet)
         self.assertIn(f"{lost.vehicle.unit}: nobody has said where {lost.vehicle.stands_at} lies.", sheet)
 
+    def test_plans_of_days_that_are_long_over_go_and_their_visits_stay(self):
+        old, new = (ask_for_plan(self.jonah, self.first, self.first) for _ in range(2))
+        Run.objects.filter(pk=old.pk).update(last=timezone.localdate() - tasks.KEPT - dt.timedelta(days=1))
+        visits = Job.objects.count()
+        tasks.forget_plans()
+        self.assertEqual([*Run.objects.filter(pk__in=(old.pk, new.pk))], [new])
+        self.assertEqual(Job.objects.count(), visits)
+
     def test_days_that_are_over_and_days_without_anybody_are_refused_in_words(self):
         yesterday = timezone.localdate() - dt.timedelta(days=1)
         with self.assertRaisesRegex(PlanError, "over"):

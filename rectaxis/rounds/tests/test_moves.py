@@ -103,6 +103,14 @@ class ByHand(OnBrinsDay):
         with self.assertRaises(CallError):
             add_call(self.jonah, van, ready_from=dt.time(12), ready_until=dt.time(9))
 
+    def test_of_a_visit_in_a_yard_that_nobody_has_placed_its_own_yard_is_named(self):
+        call = Call.objects.create(vehicle=self.van, added_by=self.jonah, kit=self.jobs[0].kit)
+        Place.objects.filter(kind="yard").exclude(pk__in=Place.objects.filter(name="Upper Holm")).delete()
+        self.client.force_login(self.jonah)
+        where = {"technician": str(self.brin.pk), "day": f"{self.day}", "time": "10:00"}
+        shown = self.client.get(reverse("rounds:move", args=[call.key]), where, headers={"HX-Request": "true"})
+        self.assertIn(f"{self.van.unit}: nobody has said where {self.van.stands_at} lies.", said(shown))
+
 
 class TakenBack(OnBrinsDay):
     def stands(self):
