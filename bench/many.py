@@ -20,6 +20,8 @@ from bench.served import a_demo, headers, new_visit, sign_in
 PEOPLE, MINUTES = 50, 10.0
 _PAUSE_S = 2.0, 6.0
 """Between one number and the next lie steps to the next scale."""
+_NUMBERS = 60
+"""That many are typed in one visit."""
 _AIM_MS = 200
 
 
@@ -46,11 +48,18 @@ class Technician(threading.Thread):
             self.errors.append(f"stopped: {error!r}")
 
     def work(self) -> None:
-        """A visit of one's own, and number after number."""
+        """One visit after the other, and in each number after number."""
+        while time.monotonic() < self.until:
+            self.visit()
+
+    def visit(self) -> None:
+        """A visit of one's own, as long as one takes or until the time is up."""
         at = self.http.post("/jobs/new/", data=self.given, headers=headers(self.http)).headers["Location"]
         slots = sorted(set(re.findall(r'data-slot="(before/[^"]+)"', self.http.get(f"{at}read/").text)))
-        while time.monotonic() < self.until:
+        for _ in range(_NUMBERS):
             time.sleep(self.rng.uniform(*_PAUSE_S))
+            if time.monotonic() > self.until:
+                return
             entry = {"id": str(uuid7()), "slot": self.rng.choice(slots), "typed": f"{self.rng.uniform(0, 60):.1f}"}
             self.timed(self.saves, "POST", f"{at}entries/", json={"entries": [entry]}, headers=headers(self.http))
             # What the page asks for then.

@@ -27,12 +27,14 @@ from rectaxis.reports.search import said_of
 from rectaxis.years.models import Reckoning
 from rectaxis.years.naming import axles_of
 from rectaxis.years.told import next_due
-from rectaxis.years.tracks import Track, Years, years_of
+from rectaxis.years.tracks import DAYS_A_YEAR, Track, Years, years_of
 
 _FORM, _KEPT_S = 4, 90 * 24 * 3600
 _HERE = 4
 """So many vehicles are reckoned while a page waits; the rest by the worker."""
 _EVERY_KM = 2_500.0
+_LIFE_DOUBT = 0.25
+"""How far a tyre's life may be from what the fleet says it lasts, as a share: an assumption, no source."""
 
 
 Toes = Mapping[int, tuple[float, float]]
@@ -237,7 +239,7 @@ def _saved(vehicle: Vehicle, kept: Kept, reckoning: Reckoning, today: dt.date) -
     total = None
     for era in kept.eras:
         assumed, prices = _reckoned(vehicle, era.left, reckoning)
-        km = min((today - era.day).days / 365.25, 1.0) * kept.a_year if era.km is None else era.km
+        km = min((today - era.day).days / DAYS_A_YEAR, 1.0) * kept.a_year if era.km is None else era.km
         one = saved(_slips(era.found), _slips(era.left), assumed, prices, max(km, 0.0))
         total = one if total is None else Range(total.low + one.low, total.high + one.high)
     return total
@@ -253,7 +255,7 @@ def _slips(toes: Toes) -> list[AxleSlip]:
 def _reckoned(vehicle: Vehicle, toes: Toes, reckoning: Reckoning) -> tuple[Assumptions, Prices]:
     """What the fleet reckons with, for the axles of one vehicle."""
     life = reckoning.life_km
-    assumed = Assumptions(life_km=Range(0.75 * life, 1.25 * life), fuel_l_per_100km=reckoning.fuel_l_per_100km)
+    assumed = Assumptions(life_km=Range(life * (1 - _LIFE_DOUBT), life * (1 + _LIFE_DOUBT)), fuel_l_per_100km=reckoning.fuel_l_per_100km)
     twins = set(vehicle.layout.get("duals", ()))
     return assumed, Prices(
         reckoning.tyre_price, reckoning.fuel_price, {axle: 4 if axle in twins else 2 for axle in toes}

@@ -11,11 +11,10 @@ from alignment.history.tread import this_tyre, wear_of
 from alignment.quantities import say, say_size
 from alignment.words.years import SHORT, say_ahead, say_before, say_does
 from rectaxis.years.chart import Chart, chart_of
-from rectaxis.years.tracks import Track, Visit, Years
+from rectaxis.years.tracks import DAYS_A_YEAR, Track, Visit, Years
 
 LEAST_TREAD_MM = 1.6
 """The depth at which a tyre is changed, for what is said of wear. In many places the law's; some ask for more: said as an assumption."""
-_YEAR = 365.25
 
 
 @dataclass(frozen=True)
@@ -111,7 +110,7 @@ def _tyre(name: str, years: Years) -> TyreTold:
 
 def _day(years: Years, last_km: float, more_km: float) -> dt.date:
     last = years.visits[-1]
-    days = (last_km + more_km - last.km) / years.a_year * _YEAR
+    days = (last_km + more_km - last.km) / years.a_year * DAYS_A_YEAR
     return last.day + dt.timedelta(days=min(36_500.0, days))
 
 
@@ -121,4 +120,4 @@ def next_due(years: Years) -> tuple[dt.date, str] | None:
     if not found:
         return None
     km, name = min(found)
-    return years.visits[-1].day + dt.timedelta(days=min(3_650.0, km / years.a_year * _YEAR)), name
+    return years.visits[-1].day + dt.timedelta(days=min(3_650.0, km / years.a_year * DAYS_A_YEAR)), name

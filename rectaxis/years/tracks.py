@@ -26,7 +26,7 @@ from rectaxis.years.models import Happening
 
 USUAL_KM_A_YEAR = 30_000.0
 """What a vehicle is taken to drive where no two odometers were written down: an assumption, said as one."""
-_YEAR = 365.25
+DAYS_A_YEAR = 365.25
 _LEAST_U = 0.003
 """No reading is surer than this, whatever a seal says (degrees)."""
 _ADJUSTED_U = 1.0
@@ -84,7 +84,7 @@ class Years:
 
     def driven_until(self, day: dt.date) -> float:
         """How many km it has run since its last visit, reckoned."""
-        return max(0.0, (day - self.visits[-1].day).days / _YEAR * self.a_year) if self.visits else 0.0
+        return max(0.0, (day - self.visits[-1].day).days / DAYS_A_YEAR * self.a_year) if self.visits else 0.0
 
     def depths(self) -> dict[str, list[Depth]]:
         """The shallowest depth of each tyre at each visit that read it, by its name."""
@@ -127,7 +127,7 @@ def _a_year(days: Sequence[dt.date], read: Sequence[float | None]) -> tuple[floa
     if len(known) > 1:
         (first, at), (last, until) = known[0], known[-1]
         if (last - first).days > 0 and until > at:
-            return (until - at) / (last - first).days * _YEAR, True
+            return (until - at) / (last - first).days * DAYS_A_YEAR, True
     return USUAL_KM_A_YEAR, False
 
 
@@ -136,7 +136,7 @@ def _reckoned(days: Sequence[dt.date], read: Sequence[float | None], a_year: flo
     found: list[float] = []
     for number, (day, km) in enumerate(zip(days, read, strict=True)):
         if km is None:
-            run = (day - days[number - 1]).days / _YEAR * a_year if number else 0.0
+            run = (day - days[number - 1]).days / DAYS_A_YEAR * a_year if number else 0.0
             km = (found[-1] if found else 0.0) + run  # noqa: PLW2901 - reckoned in its place
         found.append(km)
     return list(accumulate(found, max))
