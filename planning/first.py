@@ -6,18 +6,22 @@ thousands of plans a second, and gives the grouping and the order; ``timing`` th
 
 from __future__ import annotations
 
-from typing import Any
-
-from pyvrp import Model
-from pyvrp.stop import MaxRuntime
+from typing import TYPE_CHECKING, Any
 
 from planning import costs
 from planning.grid import Grid, Turn
 from planning.network import FAR
 
+if TYPE_CHECKING:
+    from pyvrp import Model
+
 
 def first_orders(grid: Grid, seconds: float, seed: int = 1, wait_share: float = 0.5) -> list[tuple[int, ...]]:
     """Orders for all turns, not yet possible by the timetable everywhere. ``wait_share`` of the time between departures is waited for each."""
+    # A heavy library, asked for only where it serves.
+    from pyvrp import Model
+    from pyvrp.stop import MaxRuntime
+
     if not grid.turns or not grid.place:
         return [() for _ in grid.turns]
     origin = min(turn.start for turn in grid.turns)

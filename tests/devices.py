@@ -12,7 +12,7 @@ import tempfile
 import time
 import urllib.request
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 from unittest import mock
 from urllib.parse import urlencode
 
@@ -109,39 +109,47 @@ class StandIn:
 
 
 class YardTestCase(BrowserTestCase):
-    """A browser, the follower, and devices."""
+    """A browser, the follower, and devices. The follower goes on from test to test: what it followed before is gone by then."""
 
     server_thread_class = AsgiThread
+    folder: ClassVar[tempfile.TemporaryDirectory[str]]
+    follower: ClassVar[subprocess.Popen[bytes] | None] = None
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.folder.cleanup)
+        # Only for these tests: what others keep in memory stays there.
+        kept = mock.patch.object(default_storage, "_wrapped", FileSystemStorage(cls.folder.name))
+        kept.start()
+        cls.addClassCleanup(kept.stop)
+        cls.addClassCleanup(cls.kill_follower)
 
     def setUp(self) -> None:
         super().setUp()
-        self.folder = tempfile.TemporaryDirectory()
-        # Only for this test: what others keep in memory stays there.
-        kept = mock.patch.object(default_storage, "_wrapped", FileSystemStorage(self.folder.name))
-        kept.start()
-        self.addCleanup(kept.stop)
-        self.follower: subprocess.Popen[bytes] | None = None
         self.standins: list[StandIn] = []
-        self.addCleanup(self.folder.cleanup)
         self.addCleanup(self._stop)
-        self.follow()
+        if self.follower is None:
+            self.follow()
 
     def _stop(self) -> None:
         for standin in self.standins:
             standin.stop()
-        self.kill_follower()
 
-    def follow(self) -> None:
-        """Start the follower on the test's own database."""
-        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database(), "RECTAXIS_TEST_MEDIA": self.folder.name}
-        self.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
+    @classmethod
+    def follow(cls) -> None:
+        """Start the follower on the tests' own database."""
+        environment = os.environ | {"RECTAXIS_DATABASE": url_of_database(), "RECTAXIS_TEST_MEDIA": cls.folder.name}
+        cls.follower = subprocess.Popen([sys.executable, "manage.py", "follow"], cwd=ROOT, env=environment)
 
-    def kill_follower(self) -> None:
+    @classmethod
+    def kill_follower(cls) -> None:
         """End the follower as a fault would, without a word."""
-        if self.follower is not None:
-            self.follower.send_signal(signal.SIGKILL)
-            self.follower.wait(10)
-            self.follower = None
+        if cls.follower is not None:
+            cls.follower.send_signal(signal.SIGKILL)
+            cls.follower.wait(10)
+            cls.follower = None
 
     def accessory(self, kit: Kit, kind: str, tyres: dict[str, Any]) -> StandIn:
         """A probe or a resetter, paired with a kit."""

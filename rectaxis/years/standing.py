@@ -255,7 +255,9 @@ def _slips(toes: Toes) -> list[AxleSlip]:
 def _reckoned(vehicle: Vehicle, toes: Toes, reckoning: Reckoning) -> tuple[Assumptions, Prices]:
     """What the fleet reckons with, for the axles of one vehicle."""
     life = reckoning.life_km
-    assumed = Assumptions(life_km=Range(life * (1 - _LIFE_DOUBT), life * (1 + _LIFE_DOUBT)), fuel_l_per_100km=reckoning.fuel_l_per_100km)
+    assumed = Assumptions(
+        life_km=Range(life * (1 - _LIFE_DOUBT), life * (1 + _LIFE_DOUBT)), fuel_l_per_100km=reckoning.fuel_l_per_100km
+    )
     twins = set(vehicle.layout.get("duals", ()))
     return assumed, Prices(
         reckoning.tyre_price, reckoning.fuel_price, {axle: 4 if axle in twins else 2 for axle in toes}

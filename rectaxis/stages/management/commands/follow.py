@@ -33,6 +33,7 @@ def waiting() -> list[tuple[str, str]]:
 
 class Command(BaseCommand):
     help = "Follow the devices that are paired with kits, and tell the pages what they say and what follows from it."
+    requires_system_checks = ()  # of pages and forms, which are not loaded here
 
     def handle(self, *_args: object, **_options: object) -> None:
         with contextlib.suppress(KeyboardInterrupt):
