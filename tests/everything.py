@@ -25,10 +25,11 @@ print(passed + alone, failed + (not alone))
 
 _AT_ONCE = 4
 CORES = {
-    "the core, first half": ("alignment", "test_[a-l]*.py"), "the core, second half": ("alignment", "test_[m-z]*.py"),
-    "the planner": ("planning", "test_*.py"),
-}  # fmt: skip
-"""Folder and files of each. They need no database, and run while that is made."""
+    "the core, second half": ("alignment", "test_[m-z]*.py"),
+    "the core, first half": ("alignment", "test_[a-l]*.py"),
+}
+PLANNER = "the planner", "planning", "test_*.py"
+"""Name, folder and files of those without a database."""
 
 
 def core_part(name: str, folder: str, pattern: str) -> Part:
@@ -39,21 +40,23 @@ def core_part(name: str, folder: str, pattern: str) -> Part:
 
 
 def all_of_it() -> list[tuple[int, int]]:
-    """Passed and failed of every part. The longest begin first, a few at once."""
+    """Passed and failed of every part, a few at once: short ones while the database is made, then the longest first, so that none of them is
+    left over at the end.
+    """
     # Each browser fills more than a core: more parts at once would only make each wait for the others, until it gives up.
     with ThreadPoolExecutor(_AT_ONCE) as pool, tempfile.TemporaryDirectory() as folder:
         ready = Path(folder) / "demo"
-        looked = pool.submit(checks.run, checks.CHECKS)
-        cores = [
-            pool.submit(lambda name=name, which=which: core_part(name, *which).result())
-            for name, which in CORES.items()
-        ]
+        begun = [pool.submit(checks.run, checks.CHECKS), pool.submit(lambda: core_part(*PLANNER).result())]
         make_ready(ready)
-        parts = [
+        begun += [
             pool.submit(lambda name=name, labels=labels: django_part(name, labels, ready).result())
             for name, labels in PARTS.items()
         ]
-        return [one.result() for one in (looked, *cores, *parts)]
+        begun += [
+            pool.submit(lambda name=name, which=which: core_part(name, *which).result())
+            for name, which in CORES.items()
+        ]
+        return [one.result() for one in begun]
 
 
 def main(labels: list[str]) -> int:

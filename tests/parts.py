@@ -44,7 +44,7 @@ OTHERS = (
     "tests.test_anything",
 )
 PARTS = {
-    "devices": BROWSER[2], "the rest without a browser": OTHERS, "second browser": BROWSER[1], "first browser": BROWSER[0],
+    "devices": BROWSER[2], "first browser": BROWSER[0], "the rest without a browser": OTHERS, "second browser": BROWSER[1],
     "visits without a browser": VISIT,
 }  # fmt: skip
 """The longest first."""

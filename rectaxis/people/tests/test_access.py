@@ -6,7 +6,7 @@ import json
 import re
 from unittest.mock import patch
 
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from django.utils import timezone
 from PIL import Image
@@ -336,27 +336,33 @@ class Access(TestCase):
 
     @patch.object(stored, "FORM", "never printed")
     def test_pages_open_to_those_whom_they_concern(self):
+        clients = self.clients()
         for name, expected in PAGES.items():
-            self.client.logout()
             answer = self.client.get(self.address(name))
             self.assertEqual(answer.status_code, 302, name)
             self.assertIn("/sign-in/", answer["Location"])
-            for person, status in zip(self.people, expected, strict=True):
-                self.client.force_login(person)
-                with self.subTest(name=name, person=person.username):
-                    self.assertEqual(self.client.get(self.address(name)).status_code, status)
+            for (person, client), status in zip(clients.items(), expected, strict=True):
+                with self.subTest(name=name, person=person):
+                    self.assertEqual(client.get(self.address(name)).status_code, status)
+
+    def clients(self):
+        """A browser for each person, signed in."""
+        found = {person.username: Client() for person in self.people}
+        for person in self.people:
+            found[person.username].force_login(person)
+        return found
 
     def test_only_a_technician_writes_in_a_job(self):
+        clients = self.clients()
         for name, expected in WRITES.items():
-            for person, status in zip(self.people, expected, strict=True):
-                self.client.force_login(person)
+            for (person, client), status in zip(clients.items(), expected, strict=True):
                 body = {"content_type": "application/json", "data": json.dumps({"entries": [], "slots": []})}
                 if name not in ("stages:entries", "stages:scales"):
                     body = {
                         "data": {"key": "01a208db-c625-792b-b69e-113c23cf63bc", "adjuster": "A2 left tie rod", "by": 1}
                     }
-                with self.subTest(name=name, person=person.username):
-                    self.assertEqual(self.client.post(self.address(name), **body).status_code, status)
+                with self.subTest(name=name, person=person):
+                    self.assertEqual(client.post(self.address(name), **body).status_code, status)
 
     def test_a_fleet_sees_a_report_only_when_it_is_handed_over(self):
         open_job = Job.objects.get(vehicle__unit="Van 21")
