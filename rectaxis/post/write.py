@@ -5,11 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
-from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from rectaxis.business.letter_words import filled
 from rectaxis.business.models import the_business
+from rectaxis.common.queue import ask_once
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact, Letter
 from rectaxis.post.words import values_of
@@ -49,8 +48,4 @@ def write_to(to: str, key: str, subject: str, body: str, by: User | None, **of: 
 
 def enqueue(letter: Letter) -> None:
     """Put a letter into the queue, once."""
-    try:
-        with transaction.atomic():
-            app.configure_task("send_letter", queueing_lock=f"letter/{letter.pk}").defer(letter=str(letter.pk))
-    except AlreadyEnqueued:
-        return
+    ask_once("send_letter", f"letter/{letter.pk}", queue="default", letter=str(letter.pk))

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from urllib.parse import urlencode
 
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from rectaxis.common.fields import number
+from rectaxis.common.queue import ask_once
 from rectaxis.reports.content import Report
 from rectaxis.reports.stored import kept_pdf, place_of, stored_pdf
 
@@ -40,11 +38,4 @@ def printed(request: HttpRequest, report: Report, back: str) -> HttpResponse:
 
 
 def _queue(report: Report) -> None:
-    job = str(report.job.pk)
-    try:
-        with transaction.atomic():
-            app.configure_task("make_pdf", queue="reports", queueing_lock=place_of(report)).defer(
-                job=job, version=report.version, style=report.style
-            )
-    except AlreadyEnqueued:
-        return
+    ask_once("make_pdf", place_of(report), job=str(report.job.pk), version=report.version, style=report.style)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db import transaction
 from django.dispatch import receiver
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
+from rectaxis.common.queue import ask_once
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.record.models import Job
 from rectaxis.record.signals import job_closed, report_corrected
@@ -31,22 +30,12 @@ def reckon_kits_soon(timestamp: int = 0) -> None:  # noqa: ARG001 - the queue sa
 
 def ask_for_kits() -> None:
     """Ask the worker for it, once."""
-    try:
-        with transaction.atomic():
-            app.configure_task("reckon_kits", queue="reports", queueing_lock="reckon_kits").defer()
-    except AlreadyEnqueued:
-        return
+    ask_once("reckon_kits", "reckon_kits")
 
 
 def ask_for_fleet(fleet: Fleet) -> None:
     """Ask the worker for what is not reckoned yet of a fleet, once."""
-    try:
-        with transaction.atomic():
-            app.configure_task("reckon_fleet", queue="reports", queueing_lock=f"years/{fleet.pk}").defer(
-                fleet=str(fleet.pk)
-            )
-    except AlreadyEnqueued:
-        return
+    ask_once("reckon_fleet", f"years/{fleet.pk}", fleet=str(fleet.pk))
 
 
 @app.task(name="reckon_fleet", queue="reports")
