@@ -9,10 +9,10 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 
-def ask_once(task: str, lock: str, *, queue: str = "reports", **given: Any) -> None:
+def ask_once(task: str, lock: str, **given: Any) -> None:
     """Ask the worker for a task with what it is ``given``, unless one with the same ``lock`` waits already. A transaction around it goes on."""
     try:
         with transaction.atomic():
-            app.configure_task(task, queue=queue, queueing_lock=lock).defer(**given)
+            app.configure_task(task, queueing_lock=lock).defer(**given)
     except AlreadyEnqueued:
         return

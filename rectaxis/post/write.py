@@ -48,4 +48,4 @@ def write_to(to: str, key: str, subject: str, body: str, by: User | None, **of: 
 
 def enqueue(letter: Letter) -> None:
     """Put a letter into the queue, once."""
-    ask_once("send_letter", f"letter/{letter.pk}", queue="default", letter=str(letter.pk))
+    ask_once("send_letter", f"letter/{letter.pk}", letter=str(letter.pk))
