@@ -32,6 +32,6 @@ async def _most(path: str, cookies: str) -> int:
 
 application = LimitedBodies(cast("Application", _application), _most)
 
-# What is loaded by now stays. To look through it for what can go takes over a tenth of a second, in which nobody is answered.
+# What is loaded by now stays, so garbage collection leaves it out: a full one took over a tenth of a second, in which nobody is answered.
 gc.collect()
 gc.freeze()

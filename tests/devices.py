@@ -109,7 +109,7 @@ class StandIn:
 
 
 class YardTestCase(BrowserTestCase):
-    """A browser, the follower, and devices. The follower goes on from test to test: what it followed before is gone by then."""
+    """A browser, the follower, and devices. One follower serves all tests of a class; the devices of the test before are gone from the database."""
 
     server_thread_class = AsgiThread
     folder: ClassVar[tempfile.TemporaryDirectory[str]]

@@ -14,7 +14,7 @@ _SLOWEST = 6
 
 
 def _render(self, context):
-    """Tell the test client of the page's own template alone: for each of a drawing's hundreds of parts it would copy all that is known."""
+    """Tell the test client of a page's own template alone. It copies the context of each one it is told of, and a drawing has hundreds."""
     if context.template is self:
         template_rendered.send(sender=self, template=self, context=context)
     return self.nodelist.render(context)
@@ -46,7 +46,7 @@ class Runner(DiscoverRunner):
         Template._render = _render
 
     def run_suite(self, suite, **kwargs):
-        # What is loaded by now stays: to look through it for what can go, again and again, is a twentieth of the work.
+        # What is loaded by now stays, so garbage collection leaves it out: that took a twentieth of the time.
         gc.collect()
         gc.freeze()
         return super().run_suite(suite, **kwargs)

@@ -33,7 +33,7 @@ _DAY = (2000, 1, 1, 0, 0, 0)
 @receiver([job_closed, report_corrected])
 def print_soon(job: Job, **_: Any) -> None:
     """Let the worker make the PDF that will be asked for."""
-    app.configure_task("make_pdf", queue="reports").defer(job=str(job.pk))
+    app.configure_task("make_pdf").defer(job=str(job.pk))
 
 
 @app.task(name="make_pdf", queue="reports")

@@ -18,7 +18,7 @@ from rectaxis.years.standing import reckon, reckon_missing
 @receiver([job_closed, report_corrected])
 def reckon_soon(job: Job, **_: Any) -> None:
     """Let the worker reckon the vehicle."""
-    app.configure_task("reckon_vehicle", queue="reports").defer(vehicle=str(job.vehicle_id))
+    app.configure_task("reckon_vehicle").defer(vehicle=str(job.vehicle_id))
 
 
 @app.periodic(cron="20 3 * * *")

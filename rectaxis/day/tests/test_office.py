@@ -285,7 +285,7 @@ class Office(TestCase):
         self.assertEqual(odd(), {"Worker"})
         raw("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now())")
         self.assertEqual(odd(), set())
-        app.configure_task("reckon_kits", queue="reports").defer()
+        app.configure_task("reckon_kits").defer()
         self.assertEqual(odd(), set())
         self.assertEqual(odd(timezone.now() + dt.timedelta(minutes=6)), {"Worker", "What waits for the worker"})
         with patch.object(wellness.shutil, "disk_usage", return_value=Usage(100e9, 95e9, 5e9)):

@@ -21,5 +21,5 @@ def ask_for_export(person: User, fleet: Fleet) -> Export:
     if waiting is not None:
         return waiting
     made = Export.objects.create(fleet=fleet, by=person)
-    app.configure_task("make_export", queue="reports").defer(key=str(made.pk))
+    app.configure_task("make_export").defer(key=str(made.pk))
     return made

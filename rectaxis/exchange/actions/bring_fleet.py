@@ -24,5 +24,5 @@ def bring_fleet(person: User, file: UploadedFile[bytes]) -> Import:
         kind="fleet", file_name=str(file.name)[:120], table=[[]], status=Import.Status.WAITING, by=person
     )
     default_storage.save(f"imports/{made.pk}.zip", file)
-    app.configure_task("bring_fleet", queue="reports").defer(key=str(made.pk))
+    app.configure_task("bring_fleet").defer(key=str(made.pk))
     return made

@@ -61,7 +61,7 @@ def take_list(person: User, made: Import, *, leave_out: bool) -> Import:
         raise TableError("Nothing in it is new.")
     made.leave_out, made.status = leave_out, Import.Status.WAITING
     made.save(update_fields=["leave_out", "status"])
-    app.configure_task("take_list", queue="reports").defer(key=str(made.pk))
+    app.configure_task("take_list").defer(key=str(made.pk))
     return made
 
 

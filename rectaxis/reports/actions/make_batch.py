@@ -37,7 +37,7 @@ def make_batch(person: User, wanted: Wanted, form: str) -> Batch:
 
 def queue_batch(batch: Batch) -> None:
     """Let the worker make it, or go on with it."""
-    app.configure_task("make_batch", queue="reports").defer(batch=str(batch.pk))
+    app.configure_task("make_batch").defer(batch=str(batch.pk))
 
 
 @transaction.atomic

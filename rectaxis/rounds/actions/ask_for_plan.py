@@ -60,7 +60,7 @@ def ask_for_plan(
         again=again,
         seconds=seconds,
     )
-    app.configure_task("make_plan", queue="reports").defer(run=str(run.pk))
+    app.configure_task("make_plan").defer(run=str(run.pk))
     return run
 
 

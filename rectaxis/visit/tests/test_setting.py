@@ -8,7 +8,7 @@ from uuid6 import uuid7
 from rectaxis.demo.doing import look_over, read_all, set_all, type_in
 from rectaxis.fleets.actions.set_adjusters import set_adjusters
 from rectaxis.record.errors import KeyUsedError
-from rectaxis.record.models import Job, Taught
+from rectaxis.record.models import Job, Move, Taught
 from rectaxis.record.slot import Phase
 from rectaxis.record.tests.case import Record
 from rectaxis.visit.actions.hand_over import hand_over
@@ -171,6 +171,14 @@ class Setting(Record):
         self.assertIn("struck as mistyped and never made", page)
         with self.assertRaisesRegex(MoveError, "Only the last"):
             strike_move(self.person, self.in_hand, uuid7(), first.pk)
+
+    def test_a_spoiled_move_that_strikes_one_of_another_visit_breaks_no_page(self):
+        self.client.force_login(self.person)
+        elsewhere = Move.objects.exclude(job=self.in_hand).filter(struck_by=None).first()
+        Move.objects.filter(pk=self.turn().pk).update(strikes=elsewhere)
+        for stage in ("set", "history"):
+            self.assertEqual(self.client.get(f"/jobs/{self.in_hand.pk}/{stage}/").status_code, 200, stage)
+        self.assertEqual(Visit(self.in_hand).journal.moves, [])
 
     def test_how_much_is_typed_without_a_sign_and_the_way_is_pressed_in_the_words_of_the_advice(self):
         self.client.force_login(self.person)
