@@ -14,14 +14,18 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.contrib.staticfiles.handlers import StaticFilesHandler
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
+from django.test import Client
 
 from rectaxis.demo.business import PASSWORD
+from rectaxis.people.models import User
+from rectaxis.record.models import Job
 from tests.demo import put_out_the_demo
 
 CHROMIUM = "/usr/bin/chromium-headless-shell"
@@ -159,7 +163,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         return page
 
     def sign_in(self, name: str = "mara", context: Far | None = None) -> Far:
-        """A page on which a person is signed in."""
+        """A page on which a person has signed in by the form."""
         page = self.page(context)
         page.goto("/sign-in/")
         page.fill("#id_login", name)
@@ -167,6 +171,22 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page.click("button.go")
         page.wait_for_url(lambda url: "sign-in" not in url)
         return page
+
+    def signed_in(self, name: str = "mara", context: Far | None = None, at: str = "/") -> Far:
+        """A page at an address, of a person who signed in before: the form and the page after it are not what most tests are about."""
+        context = context or self.context()
+        client = Client()
+        client.force_login(User.objects.get(username=name))
+        held = client.cookies[settings.SESSION_COOKIE_NAME]
+        context.add_cookies([{"name": held.key, "value": held.value, "url": self.live_server_url}])
+        page = self.page(context)
+        if at is not None:
+            page.goto(at)
+        return page
+
+    def at_stage(self, unit: str, stage: str, **who: Any) -> Far:
+        """A page at a stage of the only visit to a vehicle, ``who`` as for ``signed_in``."""
+        return self.signed_in(at=f"/jobs/{Job.objects.get(vehicle__unit=unit).pk}/{stage}/", **who)
 
     def wait_for(self, condition: Callable[[], bool]) -> None:
         """Wait until something holds in the database."""

@@ -30,7 +30,7 @@ class Pictures(BrowserTestCase):
         job, done, tractor, car = (
             Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9", "Tractor 3", "Loan car 2")
         )
-        page = self.sign_in()
+        page = self.signed_in()
         self.shoot(page, "today")
         again = Job.objects.get(vehicle__unit="Van 17", status="planned")
         for one in (tractor, car, again):
@@ -51,7 +51,7 @@ class Pictures(BrowserTestCase):
         page.locator("[data-walkable]").nth(3).focus()
         self.shoot(page, "read")
         self.size = (390, 844)
-        phone = self.sign_in()
+        phone = self.signed_in()
         self.size = (1280, 800)
         phone.goto(f"/jobs/{job.pk}/read/")
         self.shoot(phone, "read-phone")
@@ -68,7 +68,7 @@ class Pictures(BrowserTestCase):
         page.goto(f"/reports/{done.pk}/")
         self.shoot(page, "report")
         self.the_week(page)
-        viewer = self.sign_in("post")
+        viewer = self.signed_in("post")
         self.shoot(viewer, "fleet")
 
     def the_week(self, page: Far) -> None:
@@ -86,8 +86,7 @@ class LivePictures(YardTestCase):
         layout = Layout.from_json(job.layout).core
         truth = random_truth(layout.vehicle, layout.datum, random.Random("stand-in/Van 30"))
         self.device(job, job.kit, truth)
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/read/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/read/")
         expect(page.locator("[data-live].settled")).to_be_visible()
         page.wait_for_timeout(1500)
         page.screenshot(path=str(FOLDER / "live.png"))
@@ -97,8 +96,7 @@ class LivePictures(YardTestCase):
         layout = Layout.from_json(job.layout).core
         truth = random_truth(layout.vehicle, layout.datum, random.Random("stand-in/Loan car 3"))
         standin, _ = self.device(job, job.kit, truth)
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/roll/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/roll/")
         for degrees, words in ((0, "at rest"), (-11, "Rolled"), (-22, "Rolled"), (-31, "Rolled")):
             standin.do("roll", deg=degrees)
             page.click(f"#pictures button:has-text('{words}')")

@@ -54,7 +54,7 @@ class AxleByAxle(YardTestCase):
                 )
 
     def test_a_truck_of_five_axles_is_measured_and_set_axle_by_axle(self):
-        page = self.sign_in()
+        page = self.signed_in(at=None)
         for axle in AXLES:
             self.read(page, "read", "before", axle)
         self.assert_true(Visit(self.job).results(Phase.BEFORE))

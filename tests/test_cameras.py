@@ -108,8 +108,7 @@ class TargetCameras(YardTestCase):
         return replace(self.yard.scene, moments=(now,)).truth()
 
     def test_a_target_held_before_the_cameras_is_seen_on_the_page_that_calibrates_them(self):
-        page = self.sign_in()
-        page.goto(f"/kits/{self.kit.pk}/devices/")
+        page = self.signed_in(at=f"/kits/{self.kit.pk}/devices/")
         page.click("a:has-text('Calibrate its cameras')")
         page.click("button:has-text('Begin a calibration')")
         self.standin.do("hold")
@@ -120,8 +119,7 @@ class TargetCameras(YardTestCase):
 
     def test_a_car_is_measured_by_pictures_set_and_proved(self):
         look_over(self.mara, self.job)
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.job.pk}/roll/")
+        page = self.signed_in(at=f"/jobs/{self.job.pk}/roll/")
         # Pressed while nobody follows the devices: the pictures are asked for once somebody does.
         self.kill_follower()
         page.click("#pictures button:has-text('at rest')")

@@ -9,7 +9,7 @@ from tests.technician import Technician
 
 class Journeys(BrowserTestCase):
     def technician(self, unit: str, page: Far | None = None) -> Technician:
-        page = page or self.sign_in()
+        page = page or self.signed_in()
         page.locator(f".timeline a:has-text('{unit}')").focus()
         page.keyboard.press("Enter")
         page.wait_for_selector(".rail a[aria-current]")
@@ -80,7 +80,7 @@ class ByTouch(BrowserTestCase):
     size = (1180, 820)
 
     def test_a_trailer_is_read_with_fingers_alone_on_the_pad(self):
-        page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
+        page = self.signed_in(context=self.context(has_touch=True, is_mobile=True))
         page.locator(".timeline a:has-text('Trailer 5')").tap()
         page.locator(".rail [data-stage='read']").tap()
         job = Job.objects.get(vehicle__unit="Trailer 5")

@@ -32,7 +32,7 @@ class FleetDoor(BrowserTestCase):
         self,
     ):
         done = Job.objects.get(vehicle__unit="Van 9")
-        office = self.sign_in("jonah")
+        office = self.signed_in("jonah")
         with override_settings(EMAIL_HOST="mail.example", SITE=self.live_server_url):
             link = self.invited(office)
         phone = self.page(self.context())

@@ -309,9 +309,7 @@ class Journey(BrowserTestCase):
 
 class ByHand(BrowserTestCase):
     def test_an_empty_job_takes_values_of_a_persons_own(self):
-        page = self.sign_in()
-        page.click("text=Van 6")
-        page.click(".rail a:has-text('Read')")
+        page = self.at_stage("Van 6", "read")
         expect(page.locator("#gates summary")).to_contain_text("things that should come first are not done")
         self.assertEqual(page.locator("[data-simulate]").count(), 0)
         for slot, text, said in (

@@ -43,7 +43,7 @@ class WheelHeads(HeadsTestCase):
     PLAIN = 0.05  # degrees: what a move changes by so much is seen to be changed
 
     def open_read(self, script=""):
-        page = self.sign_in()
+        page = self.signed_in(at=None)
         page.add_init_script(script)
         page.goto(f"/jobs/{self.job.pk}/read/")
         return page
@@ -162,8 +162,7 @@ class WheelHeads(HeadsTestCase):
 
     def test_a_device_is_paired_from_the_kits_page_and_what_is_wrong_is_said_beside_the_field(self):
         standin, device = self.device(self.job, self.heads, TRUTH)
-        page = self.sign_in()
-        page.goto("/kits/")
+        page = self.signed_in(at="/kits/")
         page.click(f"tr:has-text('{self.heads.name}') a:has-text('devices')")
         expect(page.locator("tr", has_text="camber, left of axle 1")).to_contain_text("settled")
         self.assert_accessible(page)
@@ -262,7 +261,7 @@ class WheelHeads(HeadsTestCase):
                     f"before/runout/{axle}/{side}/{what}_{turn}": f"{value:.3f}"
                     for what, value in stands.items() for turn in (0, 180)
                 })  # fmt: skip
-        page = self.sign_in()
+        page = self.signed_in(at=None)
         self.take_all(page, "read", "before")
         seal_phase(self.mara, self.job, Phase.BEFORE)
         for _ in range(6):
@@ -303,7 +302,7 @@ class WheelHeads(HeadsTestCase):
 
     def test_a_wheel_is_lifted_and_watched_live_and_its_change_is_carried_over(self):
         standin, _ = self.device(self.job, self.heads, TRUTH)
-        page = self.sign_in()
+        page = self.signed_in(at=None)
         self.take_all(page, "read", "before")
         seal_phase(self.mara, self.job, Phase.BEFORE)
         lift_wheel(self.mara, self.job)
@@ -366,8 +365,7 @@ class WheelHeads(HeadsTestCase):
             ("left", "cosine", 0.21), ("left", "sine", -0.14), ("right", "cosine", -0.3), ("right", "sine", 0.1))}  # fmt: skip
         self.judge_full_lock()
         standin, _ = self.device(self.job, self.heads, truth | STOPS)
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.job.pk}/roll/")
+        page = self.signed_in(at=f"/jobs/{self.job.pk}/roll/")
         said, typed = page.locator("[data-guide-text]"), Entry.objects.filter(job=self.job, slot__contains="runout")
         for wheel in range(4):
             self.wait_for(lambda count=4 * wheel + 2: typed.count() == count)
@@ -409,8 +407,7 @@ class WheelHeads(HeadsTestCase):
         }
         probe = self.accessory(self.heads, "probe", tyres)
         self.accessory(self.heads, "sensor_reset", tyres)
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.job.pk}/look/")
+        page = self.signed_in(at=f"/jobs/{self.job.pk}/look/")
         entries = Entry.objects.filter(job=self.job, counts=True)
         for what, axle, side, place, slot, value in (
             ("tread", 1, "left", "outer", "look/tyre/1/left/tread-outer", 5.1),

@@ -23,11 +23,7 @@ class Typing(BrowserTestCase):
     allowed_noise = ("ERR_INTERNET_DISCONNECTED",)
 
     def open_read(self, context=None):
-        page = self.sign_in(context=context)
-        page.click("text=Van 6")
-        page.click(".rail a:has-text('Read')")
-        page.wait_for_selector(".rail a[aria-current]:has-text('Read')")
-        return page
+        return self.at_stage("Van 6", "read", context=context)
 
     def latest(self, slot=SLOT):
         return Entry.objects.filter(job__vehicle__unit="Van 6", slot=slot).order_by("-sequence").first()
@@ -67,9 +63,7 @@ class Typing(BrowserTestCase):
         expect(page.locator("[data-saved]")).to_contain_text("1 refused")
 
     def test_an_answer_can_be_taken_back_and_what_is_marked_together_is_listed_and_undone(self):
-        page = self.sign_in()
-        page.click("text=Van 6")
-        page.click(".rail a:has-text('Look over')")
+        page = self.at_stage("Van 6", "look")
         page.wait_for_selector("[data-saved][data-ready]")
         worn = page.locator("[data-slot='look/part/1/joints'][value='worn']")
         worn.focus()
@@ -158,8 +152,7 @@ class Files(BrowserTestCase):
     allowed_noise = ("422", "ERR_INTERNET_DISCONNECTED", "Failed to fetch")
 
     def open_arrive(self, context=None):
-        page = self.sign_in(context=context)
-        page.click("text=Van 6")
+        page = self.at_stage("Van 6", "arrive", context=context)
         page.wait_for_selector("[data-photos] input[type=file]", state="attached")
         return page
 
@@ -228,9 +221,7 @@ class SmallScreen(BrowserTestCase):
     size = (390, 844)
 
     def test_touch_alone_types_a_negative_reading_on_the_pad_and_walks_on(self):
-        page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
-        page.locator("text=Van 6").tap()
-        page.locator(".rail a:has-text('Read')").tap()
+        page = self.at_stage("Van 6", "read", context=self.context(has_touch=True, is_mobile=True))
         pad = page.locator(".pad")
         expect(pad).to_be_visible()
         slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
@@ -242,9 +233,7 @@ class SmallScreen(BrowserTestCase):
         self.assert_accessible(page)
 
     def test_the_side_of_zero_is_chosen_in_words_and_nobody_types_a_sign(self):
-        page = self.sign_in(context=self.context(has_touch=True, is_mobile=True))
-        page.locator("text=Van 6").tap()
-        page.locator(".rail a:has-text('Read')").tap()
+        page = self.at_stage("Van 6", "read", context=self.context(has_touch=True, is_mobile=True))
         slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
         page.locator(".sides button:has-text('top in')").tap()
         for key in ("0", ".", "8", "enter"):
@@ -256,9 +245,7 @@ class SmallScreen(BrowserTestCase):
         expect(page.locator(".sides [data-side='-']")).to_have_attribute("aria-pressed", "true")
 
     def test_one_reading_is_typed_in_the_large_field_of_a_phone_and_no_stage_is_wider_than_it(self):
-        page = self.sign_in()
-        page.click("text=Van 6")
-        page.click(".rail a:has-text('Read')")
+        page = self.at_stage("Van 6", "read")
         page.wait_for_selector("[data-hand-input]")
         slot = page.locator("[data-hand-input][data-slot]").get_attribute("data-slot")
         page.locator("[data-hand-input]").fill("-0.8")
@@ -274,9 +261,7 @@ class SmallScreen(BrowserTestCase):
 
 class Sealing(BrowserTestCase):
     def test_a_double_click_on_the_seal_seals_once(self):
-        page = self.sign_in()
-        page.click("text=Van 21")
-        page.click(".rail a:has-text('Judge')")
+        page = self.at_stage("Van 21", "judge")
         page.dblclick("text=Save the before")
         expect(page.locator(".notice")).to_have_count(1)
         expect(page.locator(".notice")).to_contain_text("The before is saved and sealed.")
@@ -311,7 +296,7 @@ class Places(BrowserTestCase):
         return [f"/find/{van.pk}/", f"/jobs/new/?vehicle={van.pk}", new, *papers]
 
     def test_a_vehicle_is_found_while_typing_and_its_visit_is_planned(self):
-        page = self.sign_in()
+        page = self.signed_in()
         page.keyboard.press("/")
         page.keyboard.type("st08")
         expect(page.locator(".found li")).to_have_count(1)
@@ -326,7 +311,7 @@ class Places(BrowserTestCase):
         page = self.page()
         page.goto("/sign-in/")
         self.assert_accessible(page)
-        page = self.sign_in()
+        page = self.signed_in()
         for address in (
             "/",
             "/fleets/",
@@ -360,7 +345,7 @@ class Places(BrowserTestCase):
             page.wait_for_selector("#plan-solved")
             self.assert_accessible(page)
             page.goto("/preferences/")
-        viewer = self.sign_in("post")
+        viewer = self.signed_in("post")
         expect(viewer.locator("h1")).to_have_text("Harbour Post")
         viewer.click(".standing li:has-text('Van 9') a:has-text('Report of')")
         expect(viewer.locator(".report")).to_contain_text("Before and after")

@@ -28,8 +28,7 @@ class Outbox(BrowserTestCase):
         )
 
     def open_read(self, name="mara", context=None, unit="Van 6"):
-        page = self.sign_in(name, context=context)
-        page.goto(f"/jobs/{Job.objects.get(vehicle__unit=unit).pk}/read/")
+        page = self.at_stage(unit, "read", name=name, context=context)
         page.wait_for_selector("[data-saved][data-ready]")
         return page
 
@@ -140,8 +139,7 @@ class Outbox(BrowserTestCase):
 
     def test_a_number_typed_while_a_move_waits_for_the_one_before_it_comes_after_the_move(self):
         job = Job.objects.get(vehicle__unit="Van 21")
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/set/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/set/")
         page.wait_for_selector("[data-saved][data-ready]")
         one, two = (f"set/camber/2/{side}/deg" for side in ("left", "right"))
         press = "document.querySelector('form[data-move] .go').click()"

@@ -29,8 +29,7 @@ class OverTheYears(BrowserTestCase):
         self.the_manager_finds(worst, struck.fleet_id)
         kit = Kit.objects.get(code="mirror_lasers")
         job = open_job(mara, struck, kit, timezone.now())
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/arrive/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/arrive/")
         page.click("text=What its angles did over the years")
         expect(page.locator(".happened")).to_contain_text("hit the kerb at Ferry Stance")
         chart, lines = page.locator("[data-chart]").first, page.locator(".angle").first.locator("tbody tr")
@@ -47,8 +46,7 @@ class OverTheYears(BrowserTestCase):
         self.everything_goes_out(struck)
 
     def a_list_comes_in(self):
-        page = self.sign_in("jonah")
-        page.goto("/lists/")
+        page = self.signed_in("jonah", at="/lists/")
         page.select_option("#id_kind", "vehicles")
         page.set_input_files("#id_file", {"name": "vans.csv", "mimeType": "text/csv", "buffer": LIST.encode()})
         page.click("text=Look at it")
@@ -62,8 +60,7 @@ class OverTheYears(BrowserTestCase):
         self.assertTrue(Vehicle.objects.filter(unit="Van 70").exists())
 
     def the_manager_finds(self, worst, fleet):
-        page = self.sign_in("post")
-        page.goto(f"/fleets/{fleet}/years/")
+        page = self.signed_in("post", at=f"/fleets/{fleet}/years/")
         rows = page.locator("table.needs").last.locator("tbody tr")
         for number, need in enumerate(worst):
             expect(rows.nth(number)).to_contain_text(need.vehicle.unit)
@@ -97,8 +94,7 @@ class OverTheYears(BrowserTestCase):
         expect(page.locator("h1, .job-head")).to_contain_text("Van 70")
 
     def everything_goes_out(self, vehicle):
-        page = self.sign_in("post")
-        page.goto(f"/fleets/{vehicle.fleet_id}/years/")
+        page = self.signed_in("post", at=f"/fleets/{vehicle.fleet_id}/years/")
         page.click("text=Everything of this fleet")
         tasks.make_export(str(Export.objects.get().pk))
         address = page.locator("a:has-text('Take it')").get_attribute("href")

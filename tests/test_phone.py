@@ -79,7 +79,7 @@ class Phone(BrowserTestCase):
         ]  # fmt: skip
 
     def test_no_page_goes_sideways_at_320_and_every_target_meets_a_finger(self):
-        page = self.sign_in()
+        page = self.signed_in()
         page.set_viewport_size({"width": 320, "height": 700})
         for address in self.addresses():
             page.goto(address)
@@ -92,8 +92,7 @@ class Phone(BrowserTestCase):
                 self.assertEqual(json.loads(page.evaluate(_SMALL_WORDS, SMALLEST_WORD_PX)), [])
 
     def test_the_drawing_shows_the_axle_in_hand_so_that_it_can_be_read_and_the_whole_on_a_press(self):
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.van.pk}/read/")
+        page = self.signed_in(at=f"/jobs/{self.van.pk}/read/")
         page.wait_for_selector("[data-saved][data-ready]")
         for _ in range(4):
             words = json.loads(page.evaluate(_WORDS))
@@ -114,8 +113,7 @@ class Phone(BrowserTestCase):
         job = Job.objects.get(vehicle__unit="Van 14", status="planned")
         look_over(person, job)
         read_all(person, job, "before", axles=(2,))
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/arrive/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/arrive/")
         page.wait_for_selector("[data-saved][data-ready]")
         page.click(".rail a[data-stage='prove']")
         page.wait_for_selector(".rail a[aria-current][data-stage='prove']")
@@ -132,7 +130,7 @@ class Phone(BrowserTestCase):
 
 class Themes(BrowserTestCase):
     def test_every_main_page_is_accessible_in_every_theme_and_what_is_drawn_stands_out(self):
-        page = self.sign_in()
+        page = self.signed_in()
         van, done = (Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9"))
         addresses = [f"/reports/{done.pk}/", "/", "/specifications/", *(f"/jobs/{van.pk}/{stage}/" for stage in STAGES)]
         shapes = ".wheel, .scale, .beam, .tick, .axle, .line, .s-bracket, .s-whisker"

@@ -50,7 +50,7 @@ class Rounds(BrowserTestCase):
     def what_is_due_becomes_a_week(self):
         van = make_van(Fleet.objects.get(name="Harbour Post"), 77)
         ask_for_visit(User.objects.get(username="post"), van, "It wanders", self.day + dt.timedelta(days=3))
-        page = self.sign_in("jonah")
+        page = self.signed_in("jonah")
         page.click("nav >> text=Week")
         page.click("text=What is due")
         expect(page.locator(".due").first).to_contain_text("The fleet asks: It wanders")
@@ -118,8 +118,7 @@ class Rounds(BrowserTestCase):
 
     def the_technician_begins(self):
         self.size = (390, 844)
-        phone = self.sign_in("brin")
-        phone.goto(f"/rounds/day/?day={self.day}")
+        phone = self.signed_in("brin", at=f"/rounds/day/?day={self.day}")
         expect(phone.locator(".steps")).to_contain_text("Ferry from")
         self.assertLessEqual(phone.evaluate("document.documentElement.scrollWidth"), 390)
         phone.locator(".steps .visit a").first.click()

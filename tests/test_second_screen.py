@@ -10,8 +10,7 @@ class SecondScreen(HeadsTestCase):
 
     def test_a_second_screen_is_opened_by_a_code_once_and_shows_what_to_do(self):
         standin, _ = self.device(self.job, self.heads, TRUTH)
-        page = self.sign_in()
-        page.goto(f"/jobs/{self.job.pk}/roll/")
+        page = self.signed_in(at=f"/jobs/{self.job.pk}/roll/")
         page.uncheck("[data-guide-take]")
         page.click("button:has-text('Show it on a second screen')")
         code = page.locator(".sign-code .code").inner_text()

@@ -18,8 +18,7 @@ class Setting(BrowserTestCase):
         look_over(person, job)
         read_all(person, job, "before")
         seal_phase(person, job, Phase.BEFORE)
-        page = self.sign_in()
-        page.goto(f"/jobs/{job.pk}/set/")
+        page = self.signed_in(at=f"/jobs/{job.pk}/set/")
         page.wait_for_selector("[data-saved][data-ready]")
         return Technician(page, job)
 
