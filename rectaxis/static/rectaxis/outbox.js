@@ -10,6 +10,7 @@ const FROM_BEFORE = "Kept here since before an update of this program, by nobody
 const AGAIN_MS = 3000;
 const ANSWER_MS = 20000;
 const LONGEST_WAIT_MS = 15000;
+const REFRESH_MS = 600; // between two refreshes: numbers that come faster share one
 
 // Answers that will be the same next time: asking again would hold up everything behind.
 const FINAL = new Map([[400, "The server could not read this save; reload the page and type it again."],
@@ -42,6 +43,8 @@ export function startOutbox(bench) {
   let timer = 0;
   let why = "";
   let sentAt = "";
+  let refreshed = -REFRESH_MS;
+  let refreshing = 0;
   let later = null; // keys of what is typed while a move or a seal waits for what was typed before it
 
   const tell = (event) => { for (const listener of listeners) listener(event); };
@@ -129,6 +132,17 @@ export function startOutbox(bench) {
         tell({ kind, slot: item.slot, typed: item.typed, text, counts, entry, sequence });
       }
     }
+    refresh();
+  }
+
+  // What follows is drawn anew at once for a single number, and once for many that are saved one after the other.
+  function refresh() {
+    const wait = refreshed + REFRESH_MS - performance.now();
+    if (wait > 0) {
+      refreshing = refreshing || setTimeout(() => { refreshing = 0; refresh(); }, wait);
+      return;
+    }
+    refreshed = performance.now();
     document.body.dispatchEvent(new CustomEvent("rx:saved"));
   }
 
