@@ -33,17 +33,23 @@ def make_it(path: Path) -> None:
 def make_the_demo() -> Made:
     """The demo made in the tables that are there, and copied out of them."""
     from django.core.files.storage import default_storage
-    from django.db import connection
 
     from rectaxis.demo.business import make_demo
 
     make_demo()
+    return rows_of_all_tables(), dict(_files(default_storage))
+
+
+def rows_of_all_tables() -> dict[str, bytes]:
+    """The rows of every table that the product fills, by its name."""
+    from django.db import connection
+
     rows = {}
     with connection.cursor() as cursor:
         for table in tables():
             with cursor.cursor.copy(f"COPY {connection.ops.quote_name(table)} TO STDOUT") as copy:
                 rows[table] = b"".join(copy)
-    return rows, dict(_files(default_storage))
+    return rows
 
 
 def tables() -> list[str]:

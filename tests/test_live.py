@@ -54,6 +54,8 @@ class WheelHeads(HeadsTestCase):
             "const real = Date.now; Date.now = () => real() + Number(sessionStorage.getItem('late') || 0);"
         )
         expect(page.locator("[data-live].settled")).to_be_visible()
+        # A scale that has not settled when it is pressed is not taken: the one in hand alone says nothing of the others.
+        expect(page.locator("[data-ruler]:not(.settled)")).to_have_count(0)
         entries = Entry.objects.filter(job=self.job, counts=True)
         page.click("[data-live-take-all]")
         self.wait_for(lambda: entries.filter(slot__startswith="before/sight/").count() == 4)

@@ -291,38 +291,56 @@ class _Look:
         if half > min(width, height) // 2 - 1 or not inside.any():
             self.why = "edge"
             return guess, np.zeros(len(guess), dtype=bool)
+        numbers = np.flatnonzero(inside)
+        dark, area, moments = (np.zeros(len(guess)) for _ in range(3))
+        aside = np.zeros((len(guess), 2))
+        found = self._darkness(
+            guess[numbers], centre[numbers], half, forth[numbers], determinant[numbers], plate.dots[numbers]
+        )
+        dark[numbers], area[numbers], moments[numbers], aside[numbers] = found
+        self.off = float(np.hypot(*np.median(aside[numbers], axis=0)))
+        return self._whole(guess + aside, inside, dark, area, moments, np.abs(determinant))
+
+    def _darkness(
+        self, guess: Array, centre: NDArray[np.intp], half: int, forth: Array, determinant: Array, dots: Array
+    ) -> tuple[Array, Array, Array, Array]:
+        """Of some dots in windows of ``half`` pixels each way about ``centre`` (n, 2): how dark each is in its middle (n,), its
+        area and the mean square of the way from its middle, mm² (n,), and by how much it lies off the ``guess``, pixels (n, 2).
+        """
+        plate = self.plate
         steps = np.arange(-half, half + 1)
         patch = self.picture[(centre[:, 1, None] + steps)[:, :, None], (centre[:, 0, None] + steps)[:, None, :]].astype(
             np.float32
         )
-        x = (steps - (guess - centre)[:, :1]).astype(np.float32)[:, None, :]
-        y = (steps - (guess - centre)[:, 1:]).astype(np.float32)[:, :, None]
+        x = (steps - (guess - centre)[:, :1]).astype(np.float32)
+        y = (steps - (guess - centre)[:, 1:]).astype(np.float32)
         a, b, c, d = (part.astype(np.float32)[:, None, None] for part in (
             forth[:, 1, 1] / determinant, -forth[:, 0, 1] / determinant, -forth[:, 1, 0] / determinant, forth[:, 0, 0] / determinant))  # fmt: skip
-        across, along = a * x + b * y, c * x + d * y
-        far = np.hypot(across, along) / np.float32(plate.pitch_mm / 2)
+        across, along = a * x[:, None, :] + b * y[:, :, None], c * x[:, None, :] + d * y[:, :, None]
+        square = across * across + along * along
+        far = np.sqrt(square) / np.float32(plate.pitch_mm / 2)
         share = plate.dot_mm / plate.pitch_mm
         ring = (far > share + _RING[0] * (1 - share)) & (far < share + _RING[1] * (1 - share))
-        for part, dot, size in zip((across, along), plate.dots.T, plate.half_size, strict=True):
+        for part, dot, size in zip((across, along), dots.T, plate.half_size, strict=True):
             ring &= np.abs(part + dot.astype(np.float32)[:, None, None]) < size - _FROM_EDGE * plate.pitch_mm
         core = (far < share / 3).astype(np.float32)
-        black = (patch * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
-        white = _white(patch, ring.astype(np.float32), (across, along), plate.dots, np.where(inside, black, np.inf))
+        pixels = np.maximum(core.sum(axis=(1, 2)), 1)
+        black = _summed(patch, core) / pixels
+        white = _white(patch, ring.astype(np.float32), (across, along), dots, float(np.abs(plate.dots).max()), black)
         self.full = float((ring * (patch >= _FULL)).sum() / max(ring.sum(), 1.0))
         dark = 1.0 - patch / np.maximum(white, 1.0)
-        middle = (dark * core).sum(axis=(1, 2)) / np.maximum(core.sum(axis=(1, 2)), 1)
+        middle = _summed(dark, core) / pixels
         # All of the darkness within the window counts, noise too: to cut off what is faint would bias each dot by how it
         # lies on the pixels.
         weight = dark * np.clip((share + _WINDOW * (1 - share) - far) / _SOFT, 0.0, 1.0)
-        total = np.maximum(weight.sum(axis=(1, 2)), 1e-6)
-        aside = np.stack(((weight * x).sum(axis=(1, 2)), (weight * y).sum(axis=(1, 2))), axis=1) / total[:, None]
-        self.off = float(np.hypot(*np.median(aside[inside], axis=0)))
-        moments = (weight * (across**2 + along**2)).sum(axis=(1, 2)) / total - (
+        by_column, by_row = weight.sum(axis=1), weight.sum(axis=2)
+        total = np.maximum(by_row.sum(axis=1), 1e-6)
+        aside = np.stack(((by_column * x).sum(axis=1), (by_row * y).sum(axis=1)), axis=1) / total[:, None]
+        moments = _summed(weight, square) / total - (
             (a[:, 0, 0] * aside[:, 0] + b[:, 0, 0] * aside[:, 1]) ** 2
             + (c[:, 0, 0] * aside[:, 0] + d[:, 0, 0] * aside[:, 1]) ** 2
         )
-        area = total / np.maximum(middle, 1e-6) / np.abs(determinant)
-        return self._whole(guess + aside, inside, middle, area, moments, np.abs(determinant))
+        return middle, total / np.maximum(middle, 1e-6) / np.abs(determinant), moments, aside
 
     def _whole(
         self, at: Array, inside: NDArray[np.bool_], dark: Array, area: Array, moments: Array, scale: Array
@@ -359,20 +377,24 @@ def _narrow(forth: Array) -> Array:
     return np.asarray(np.sqrt(np.maximum(trace / 2 - np.sqrt(np.maximum(trace * trace / 4 - determinant, 0.0)), 0.0)))
 
 
-def _white(patch: Any, ring: Any, about: tuple[Any, Any], dots: Array, black: Array) -> Any:
+def _summed(one: Any, other: Any) -> Any:
+    """The sum of products (n,) over each window of two (n, h, w)."""
+    return np.einsum("nhw,nhw->n", one, other)
+
+
+def _white(patch: Any, ring: Any, about: tuple[Any, Any], dots: Array, size: float, black: Array) -> Any:
     """The white about each dot (n, h, w): its own level on its ring, with the fall of light that all rings of the plate
     share.
 
-    ``about`` are places on the plate about the dot, mm, ``black`` (n,) is the dots' own level, infinite for those that have
-    no say. A dot at the plate's edge has half a ring only, which could not tell how the light falls.
+    ``about`` are places on the plate about the dot, ``size`` how far its dots reach, mm; ``black`` (n,) is the dots' own level.
+    A dot at the plate's edge has half a ring only, which could not tell how the light falls.
     """
     across, along = about
     count = np.maximum(ring.sum(axis=(1, 2)), 1.0)
-    level, x, y = (((ring * one).sum(axis=(1, 2)) / count).astype(float) for one in (patch, across, along))
+    level, x, y = ((_summed(ring, one) / count).astype(float) for one in (patch, across, along))
     u, v = dots[:, 0] + x, dots[:, 1] + y
-    size = float(np.abs(dots).max())
     terms = np.stack((np.ones_like(u), u / size, v / size, (u / size) ** 2, u * v / size**2, (v / size) ** 2), axis=1)
-    uneven = np.sqrt(np.maximum((ring * patch * patch).sum(axis=(1, 2)) / count - level**2, 0.0))
+    uneven = np.sqrt(np.maximum(_summed(ring * patch, patch) / count - level**2, 0.0))
     use = (count > _FEWEST_RING) & (black < _BLACK * level) & (uneven < _UNEVEN * level)
     by_x = by_y = np.zeros_like(u)
     if use.sum() > 2 * terms.shape[1]:

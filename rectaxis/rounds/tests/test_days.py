@@ -28,7 +28,7 @@ from rectaxis.rounds.due import by_yard, due_of
 from rectaxis.rounds.gather import gathered, wall
 from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road, Run
 from rectaxis.rounds.took import Asked, kind_of, taught
-from tests.demo import put_out_the_demo
+from tests.demo import put_out_the_demo_and
 
 
 def quickly(run):
@@ -62,9 +62,8 @@ def said(answer):
 class InTheDemo(TestCase):
     @classmethod
     def setUpTestData(cls):
-        put_out_the_demo()
+        put_out_the_demo_and("rounds", lambda: make_rounds(User.objects.get(username="jonah"), next_monday()))
         cls.jonah, cls.mara = (User.objects.get(username=name) for name in ("jonah", "mara"))
-        make_rounds(cls.jonah, next_monday())
         cls.first = min(wall(job.planned_at).date() for job in planned_jobs())
         cls.brin = Crew.objects.get(person__username="brin")
         cls.van = make_van(Fleet.objects.get(name="Harbour Post"), 77)
