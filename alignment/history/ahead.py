@@ -29,24 +29,29 @@ class Limits:
 
 def outside(drift: Drift, limits: Limits, km: float) -> float:
     """How likely the angle is outside its limits when ``km`` more are driven, strikes of which nobody can know among them."""
+    return float(_outside(drift, limits, np.array(km)))
+
+
+def _outside(drift: Drift, limits: Limits, km: Array) -> Array:
+    """The same for many distances (n,)."""
     told, driven = drift.told, km / KM
-    means, spreads = _after(told, driven)
-    under = 0.0 if limits.low is None else below(told.weights, means, spreads, limits.low)
-    over = 0.0 if limits.high is None else 1.0 - below(told.weights, means, spreads, limits.high)
-    spared = math.exp(-drift.life.beliefs.struck * driven / _INTERVAL)
-    return 1.0 - spared * (1.0 - min(1.0, under + over))
+    means, spreads = _after(told, driven[..., None])
+    within = np.zeros_like(driven) if limits.low is None else -below(told.weights, means, spreads, limits.low)
+    within += 1.0 if limits.high is None else below(told.weights, means, spreads, limits.high)
+    spared = np.exp(-drift.life.beliefs.struck * driven / _INTERVAL)
+    return np.asarray(1.0 - spared * np.maximum(within, 0.0))
 
 
 def expected(drift: Drift, km: float) -> tuple[float, float]:
     """The angle when ``km`` more are driven, with its standard uncertainty, in degrees; strikes are left out."""
     told = drift.told
-    means, spreads = _after(told, km / KM)
+    means, spreads = _after(told, np.array([km / KM]))
     mean = float(told.weights @ means)
     return mean, math.sqrt(float(told.weights @ (spreads**2 + (means - mean) ** 2)))
 
 
-def _after(told: Told, driven: float) -> tuple[Array, Array]:
-    """For each wandering the angle and its standard deviation, ``driven`` 10,000 km on."""
+def _after(told: Told, driven: Array) -> tuple[Array, Array]:
+    """For each wandering the angle and its standard deviation (n, walks), ``driven`` (n, 1) 10,000 km on."""
     of = told.covariances
     spread = of[:, 0, 0] + 2 * driven * of[:, 0, 1] + driven**2 * of[:, 1, 1] + told.walks**2 * driven
     return told.means[:, 0] + driven * told.means[:, 1], np.sqrt(spread)
@@ -70,10 +75,6 @@ def leaves(drift: Drift, limits: Limits) -> tuple[float | None, float | None]:
 
 def _reached(drift: Drift, limits: Limits, share: float) -> float | None:
     """Where the angle is outside with a share, for the first time; None where it is not within FURTHEST_KM."""
-    before = 0.0
-    while before < FURTHEST_KM:
-        after = before + _STEP_KM
-        if outside(drift, limits, after) >= share:
-            return before
-        before = after
-    return None
+    steps = np.arange(1.0, FURTHEST_KM / _STEP_KM + 1) * _STEP_KM
+    there = np.flatnonzero(_outside(drift, limits, steps) >= share)
+    return float(steps[there[0]] - _STEP_KM) if len(there) else None

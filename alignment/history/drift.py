@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtr
 
 from alignment.history.life import Array, Equations, Life, equations
 
@@ -199,10 +200,6 @@ def quantile(weights: Array, means: Array, spreads: Array, share: float) -> floa
     return (low + high) / 2
 
 
-def below(weights: Array, means: Array, spreads: Array, value: float) -> float:
-    """The share of a mixture of Gaussians below a value."""
-    return float(sum(w * _phi((value - m) / s) for w, m, s in zip(weights, means, spreads, strict=True)))
-
-
-def _phi(z: float) -> float:
-    return 0.5 * math.erfc(-z / math.sqrt(2))
+def below(weights: Array, means: Array, spreads: Array, value: float) -> Array:
+    """The share (...) of mixtures of Gaussians below a value: ``weights`` (n,), ``means`` and ``spreads`` (..., n)."""
+    return np.asarray(ndtr((value - means) / spreads) @ weights)
