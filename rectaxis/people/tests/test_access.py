@@ -31,6 +31,7 @@ from rectaxis.reports.find import ANYBODY, report_of
 from rectaxis.reports.search import Wanted
 from rectaxis.rounds.tests.of_days import PAGES_OF_DAYS, PLAIN_OF_DAYS, WRITES_OF_DAYS, addresses_of_days
 from rectaxis.specs.models import Specification
+from rectaxis.stages.views import paper
 from rectaxis.years.actions.note_happening import note_happening
 from tests.demo import put_out_the_demo
 
@@ -335,15 +336,17 @@ class Access(TestCase):
         self.assertEqual(set(names(get_resolver().url_patterns)), set(PAGES) | set(WRITES) | FREE)
 
     @patch.object(stored, "FORM", "never printed")
+    @patch.object(paper, "pdf_bytes", lambda _: b"printed")
     def test_pages_open_to_those_whom_they_concern(self):
         clients = self.clients()
         for name, expected in PAGES.items():
-            answer = self.client.get(self.address(name))
+            address = self.address(name)
+            answer = self.client.get(address)
             self.assertEqual(answer.status_code, 302, name)
             self.assertIn("/sign-in/", answer["Location"])
             for (person, client), status in zip(clients.items(), expected, strict=True):
                 with self.subTest(name=name, person=person):
-                    self.assertEqual(client.get(self.address(name)).status_code, status)
+                    self.assertEqual(client.get(address).status_code, status)
 
     def clients(self):
         """A browser for each person, signed in."""
