@@ -172,8 +172,8 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page.wait_for_url(lambda url: "sign-in" not in url)
         return page
 
-    def signed_in(self, name: str = "mara", context: Far | None = None, at: str = "/") -> Far:
-        """A page at an address, of a person who signed in before: the form and the page after it are not what most tests are about."""
+    def signed_in(self, name: str = "mara", context: Far | None = None, at: str | None = "/") -> Far:
+        """A page at an address, or nowhere yet where None, of a person who signed in before: most tests are not about the form."""
         context = context or self.context()
         client = Client()
         client.force_login(User.objects.get(username=name))

@@ -35,12 +35,12 @@ def put_out_the_demo() -> None:
 def put_out_the_demo_and(name: str, make: Callable[[], object]) -> None:
     """The demo's data with what is made of it under a name, as it was first made; into tables that are empty of it."""
     if name in _rows:
-        return _put_out(_rows[name])
+        _put_out(_rows[name])
+        return
     put_out_the_demo()
     with transaction.atomic():
         make()
         _rows[name] = rows_of_all_tables()
-    return None
 
 
 def _put_out(made: dict[str, bytes]) -> None:

@@ -216,7 +216,7 @@ function startHand(bench, plan, rulers) {
   }
 
   // What to read next was said of the readings as they were.
-  document.addEventListener("rx:saved", () => document.getElementById("next")?.replaceChildren());
+  for (const told of [document, document.body]) told.addEventListener("rx:saved", () => document.getElementById("next")?.replaceChildren());
   bench.addEventListener("rx:walk", (event) => walk(event.detail));
   bench.addEventListener("click", (event) => {
     const wanted = rulers.get(event.target.closest("[data-go-to]")?.dataset.goTo);
