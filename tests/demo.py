@@ -13,23 +13,24 @@ from django.db import connection, transaction
 
 from tests.ready import make_the_demo, rows_of_all_tables
 
+_DEMO = "the demo alone"
 _rows: dict[str, dict[str, bytes]] = {}
-"""What was made, by its name: the demo's is empty."""
+"""Rows by table of what was made, by its name."""
 
 
 def put_out_the_demo() -> None:
     """The demo's data as it was first made; into tables that are empty of it."""
-    if "" not in _rows and "RECTAXIS_TEST_READY" not in os.environ:
+    if _DEMO not in _rows and "RECTAXIS_TEST_READY" not in os.environ:
         with transaction.atomic():
-            _rows[""] = make_the_demo()[0]
+            _rows[_DEMO] = make_the_demo()[0]
         return
-    if "" not in _rows:
+    if _DEMO not in _rows:
         rows, files = pickle.loads(Path(os.environ["RECTAXIS_TEST_READY"]).read_bytes())
         for name, content in files.items():
             if not default_storage.exists(name):
                 default_storage.save(name, ContentFile(content))
-        _rows[""] = rows
-    _put_out(_rows[""])
+        _rows[_DEMO] = rows
+    _put_out(_rows[_DEMO])
 
 
 def put_out_the_demo_and(name: str, make: Callable[[], object]) -> None:

@@ -51,9 +51,8 @@ class Pictures(BrowserTestCase):
         page.locator("[data-walkable]").nth(3).focus()
         self.shoot(page, "read")
         self.size = (390, 844)
-        phone = self.signed_in()
+        phone = self.signed_in(at=f"/jobs/{job.pk}/read/")
         self.size = (1280, 800)
-        phone.goto(f"/jobs/{job.pk}/read/")
         self.shoot(phone, "read-phone")
         User.objects.filter(pk=mara.pk).update(theme="night")
         struck = make_years(mara, STORIES[:1])[0]

@@ -311,7 +311,7 @@ class Places(BrowserTestCase):
         page = self.page()
         page.goto("/sign-in/")
         self.assert_accessible(page)
-        page = self.signed_in()
+        page = self.signed_in(at=None)
         for address in (
             "/",
             "/fleets/",

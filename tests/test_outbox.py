@@ -169,6 +169,18 @@ class Outbox(BrowserTestCase):
         # One at once, one at the end, one in 0.6 s between, and one in 6 s in any case, also while this waited for the last.
         self.assertLessEqual(len(asked), 2 + took / 600 + took / 6000 + 2)
 
+    def test_what_to_read_next_goes_with_the_next_number_and_not_with_a_refresh_that_comes_later(self):
+        page = self.open_read()
+        self.type(page, "40")
+        expect(page.locator("[data-saved]")).to_contain_text(SAVED)
+        page.click("text=What should I read next?")
+        expect(page.locator("#next p")).to_be_visible()
+        page.evaluate("document.body.dispatchEvent(new CustomEvent('rx:saved'))")
+        page.wait_for_timeout(200)
+        expect(page.locator("#next p")).to_be_visible()
+        self.type(page, "41")
+        expect(page.locator("#next p")).to_have_count(0)
+
     def test_what_is_refused_is_counted_and_never_called_saved(self):
         page = self.open_read()
         self.type(page, "400")

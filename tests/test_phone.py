@@ -79,7 +79,7 @@ class Phone(BrowserTestCase):
         ]  # fmt: skip
 
     def test_no_page_goes_sideways_at_320_and_every_target_meets_a_finger(self):
-        page = self.signed_in()
+        page = self.signed_in(at=None)
         page.set_viewport_size({"width": 320, "height": 700})
         for address in self.addresses():
             page.goto(address)
@@ -130,7 +130,7 @@ class Phone(BrowserTestCase):
 
 class Themes(BrowserTestCase):
     def test_every_main_page_is_accessible_in_every_theme_and_what_is_drawn_stands_out(self):
-        page = self.signed_in()
+        page = self.signed_in(at=None)
         van, done = (Job.objects.get(vehicle__unit=unit) for unit in ("Van 21", "Van 9"))
         addresses = [f"/reports/{done.pk}/", "/", "/specifications/", *(f"/jobs/{van.pk}/{stage}/" for stage in STAGES)]
         shapes = ".wheel, .scale, .beam, .tick, .axle, .line, .s-bracket, .s-whisker"

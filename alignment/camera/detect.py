@@ -306,6 +306,7 @@ class _Look:
     ) -> tuple[Array, Array, Array, Array]:
         """Of some dots in windows of ``half`` pixels each way about ``centre`` (n, 2): how dark each is in its middle (n,), its
         area and the mean square of the way from its middle, mm² (n,), and by how much it lies off the ``guess``, pixels (n, 2).
+        Keeps in ``full`` how much of their white is overexposed.
         """
         plate = self.plate
         steps = np.arange(-half, half + 1)

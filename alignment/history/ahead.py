@@ -29,17 +29,17 @@ class Limits:
 
 def outside(drift: Drift, limits: Limits, km: float) -> float:
     """How likely the angle is outside its limits when ``km`` more are driven, strikes of which nobody can know among them."""
-    return float(_outside(drift, limits, np.array(km)))
+    return float(_outside(drift, limits, np.array([km]))[0])
 
 
 def _outside(drift: Drift, limits: Limits, km: Array) -> Array:
-    """The same for many distances (n,)."""
+    """The same (n,) for each of many distances ``km`` (n,)."""
     told, driven = drift.told, km / KM
-    means, spreads = _after(told, driven[..., None])
-    within = np.zeros_like(driven) if limits.low is None else -below(told.weights, means, spreads, limits.low)
-    within += 1.0 if limits.high is None else below(told.weights, means, spreads, limits.high)
+    means, spreads = _after(told, driven[:, None])
+    under = 0.0 if limits.low is None else below(told.weights, means, spreads, limits.low)
+    over = 0.0 if limits.high is None else 1.0 - below(told.weights, means, spreads, limits.high)
     spared = np.exp(-drift.life.beliefs.struck * driven / _INTERVAL)
-    return np.asarray(1.0 - spared * np.maximum(within, 0.0))
+    return np.asarray(1.0 - spared * (1.0 - np.minimum(1.0, under + over)))
 
 
 def expected(drift: Drift, km: float) -> tuple[float, float]:

@@ -157,7 +157,7 @@ def random_job(rng):
 class AgainstExhaustion(unittest.TestCase):
     def test_the_plan_of_every_small_job_is_as_good_as_the_best_of_all_settings(self):
         rng = random.Random("plans")
-        for _ in range(600):
+        for _ in range(1000):
             document = random_job(rng)
             core = parse(document)
             plan = plan_of(core)

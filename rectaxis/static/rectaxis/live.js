@@ -5,6 +5,7 @@ import { startGuide } from "./guide.js";
 import { startLooking } from "./looking.js";
 import { startDrawing } from "./moving.js";
 import { said, unitOf } from "./said.js";
+import { spaced } from "./spaced.js";
 
 const SHOWN_MS = 100;
 const DECIMALS = 3;
@@ -98,22 +99,14 @@ export function startLive(bench) {
     document.dispatchEvent(new CustomEvent("rx:type", { detail: { slot, typed, taken: { device, u, spread, samples } } }));
   }
 
-  let drawn = 0;
-  let later = 0;
-  function draw() {
-    const wait = drawn + SHOWN_MS - performance.now();
-    if (wait > 0) {
-      later = later || setTimeout(() => { later = 0; draw(); }, wait);
-      return;
-    }
-    drawn = performance.now();
+  const draw = spaced(() => {
     shown.draw(held);
     probe.draw(held);
     drawing.trouble([...trouble.values()].flat());
     for (const box of bench.querySelectorAll("[data-live-trouble]")) {
       list(box, places([...trouble.values()].flat(), away.server || away.follower));
     }
-  }
+  }, SHOWN_MS);
 
   document.addEventListener("rx:taken", draw);
   listen(bench.dataset.devices, heard, (lost) => { away.server = lost ? NO_SERVER : ""; draw(); });

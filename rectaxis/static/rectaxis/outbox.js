@@ -2,6 +2,7 @@
 // Each item belongs to the person who typed it, and is sent under that person's name alone.
 import { openDB } from "../vendor/idb/idb.js";
 import { batch, left, replaces, say, summary, timeKey } from "./outbox-rules.js";
+import { spaced } from "./spaced.js";
 
 const STORE = "outbox";
 const LATE = "rectaxis-late";
@@ -43,10 +44,10 @@ export function startOutbox(bench) {
   let timer = 0;
   let why = "";
   let sentAt = "";
-  let refreshed = -REFRESH_MS;
-  let refreshing = 0;
   let later = null; // keys of what is typed while a move or a seal waits for what was typed before it
 
+  // What follows is drawn anew at once for a single number, and once for many that are saved one after the other.
+  const refresh = spaced(() => document.body.dispatchEvent(new CustomEvent("rx:saved")), REFRESH_MS);
   const tell = (event) => { for (const listener of listeners) listener(event); };
   const known = () => [...new Map([...items, ...storing.values()].map((item) => [item.id, item])).values()];
   const mine = () => known().filter((item) => item.job === job && item.person === person);
@@ -133,17 +134,6 @@ export function startOutbox(bench) {
       }
     }
     refresh();
-  }
-
-  // What follows is drawn anew at once for a single number, and once for many that are saved one after the other.
-  function refresh() {
-    const wait = refreshed + REFRESH_MS - performance.now();
-    if (wait > 0) {
-      refreshing = refreshing || setTimeout(() => { refreshing = 0; refresh(); }, wait);
-      return;
-    }
-    refreshed = performance.now();
-    document.body.dispatchEvent(new CustomEvent("rx:saved"));
   }
 
   // What of this job is not on the server, after trying for a while. What is typed meanwhile comes after what waits here:

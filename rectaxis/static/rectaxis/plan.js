@@ -215,8 +215,8 @@ function startHand(bench, plan, rulers) {
     if (small) large.select();
   }
 
-  // What to read next was said of the readings as they were.
-  for (const told of [document, document.body]) told.addEventListener("rx:saved", () => document.getElementById("next")?.replaceChildren());
+  // What to read next was said of the readings as they were: it goes with each number, not with the refresh, which may come later.
+  document.addEventListener("rx:saved", () => document.getElementById("next")?.replaceChildren());
   bench.addEventListener("rx:walk", (event) => walk(event.detail));
   bench.addEventListener("click", (event) => {
     const wanted = rulers.get(event.target.closest("[data-go-to]")?.dataset.goTo);
