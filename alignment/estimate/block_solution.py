@@ -22,12 +22,18 @@ naming."""
 _SMALL = 1e-3
 """A step this small leaves the Jacobian, and so the covariance, as they are to three digits and more."""
 _LAST_STEPS = 6
+_QUICK = 0.1
+"""Steps by kept slopes go on while each is at most this share of the one before: then they cost less than slopes taken anew."""
+_SURELY = 100.0
+"""How far rows bend is known from one step: in another direction it may be so many times as much."""
 _MOST_BEGUN = 8
 """Sets of weights for which a block remembers its factors at the start."""
 _NO_GAIN = 1e-16
 """A step that promises to take less than this share off the misfit is lost in the last digits."""
 _FEWEST_DIGITS = 1e-5
 """The diagonal of Cholesky's factor may span this much: a covariance then keeps about six digits."""
+_WORTH_SCIPY = 40
+"""NumPy inverts a triangle of fewer rows as if it were full, in less time than SciPy takes to load."""
 _FLOOR = 1e-12
 """Where a derivative vanishes, this state does not determine the unknown: its direction gets this share of the others'
 weight.
@@ -58,11 +64,11 @@ class Adjusted:
         self.block = block
         self.values, self.weights = values[block.rows], weights.of(block.rows)
         self._count = len(block.free)
-        self._spread = block.scale[:, None] * block.directions
         self._all = np.concatenate((block.start, np.asarray(given, dtype=float)))
         self._begin()
-        self._descend()
-        self._factors = self._spread @ self._inverse
+        if block.directions.shape[1]:
+            self._descend()
+        self._factors = block.spread(self._inverse)
         self._test()
 
     def _test(self) -> None:
@@ -91,17 +97,21 @@ class Adjusted:
             self._take(predicted, jacobian)
             if len(block.begun) < _MOST_BEGUN:
                 block.begun[weights] = self._jacobian, self.reach, self._inverse
-        if block.given and self._spread.shape[1]:
+        if block.given and block.directions.shape[1]:
             # What is given differs from what the start was worked out for: a first step, straight, is where the search begins.
             self.residuals -= self._jacobian[:, self._count :] @ (self._all[self._count :] - block.given_at_start)
             self._all[: self._count] += self._move(self.residuals)[0]
-            self._take(*block.sheet.at(self._all))
+            self.residuals = self._left(self._all)
+
+    def _left(self, at: Array) -> Array:
+        """What the rows leave (m,), weighted, at given values of the unknowns."""
+        return self.weights.whiten(self.values - self.block.sheet.values(at))
 
     def _take(self, predicted: Array, jacobian: Array) -> None:
         """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
         self.residuals = self.weights.whiten(self.values - predicted)
         self._jacobian = self.weights.whiten(jacobian)
-        self.reach, self._inverse = _orthogonal(self._jacobian[:, : self._count] @ self._spread)
+        self.reach, self._inverse = _orthogonal(self.block.along(self._jacobian[:, : self._count]))
 
     @property
     def y(self) -> Array:
@@ -111,25 +121,70 @@ class Adjusted:
     def _descend(self) -> None:
         """Gauss-Newton within the directions, each step shortened until the misfit falls (equation 1).
 
-        Once a step is small the Jacobian hardly changes any more: the last steps take it as it is.
+        Once a step is small the slopes hardly change any more: the last steps take them as they are.
         """
-        block, before = self.block, 0.0
-        for _ in range(_STEPS if self._spread.shape[1] else 0):
-            move, gain = self._move(self.residuals)
-            size = self._size(move)
-            if size < _SETTLED or gain <= _NO_GAIN * (self.residuals @ self.residuals):
-                return
-            if (block.sheet.straight or size < _SMALL) and self._finish(move):
-                return
+        if self.block.sheet.straight:
+            self._close(self._move(self.residuals)[0])
+            return
+        bend, before, kept = self._approach(), 0.0, 0
+        for _ in range(_STEPS):
+            move, size = self._next()
             # Steps shrink by a steady share or faster: the next would be at most this size.
-            if not self._go(move) or size * size < _SETTLED * before:
+            if not size or _SURELY * bend * size**2 < _SETTLED or size**2 < _SETTLED * before:
+                self._close(move)
+                return
+            if size < _SMALL and kept < _LAST_STEPS and self._try(move):
+                kept += 1
+            elif self._go(move):
+                kept = 0
+            else:
                 return
             before = size
+
+    def _approach(self) -> float:
+        """The first steps, by the slopes at the start: these are at hand, so that only predictions need be worked out.
+
+        New slopes are taken once what is left is so small that they stay right to the end, or where steps no longer shrink quickly.
+        Returned is how far the rows bend: the size of what a step misses, by the square of its size.
+        """
+        before, bend = math.inf, math.inf
+        for step in range(_LAST_STEPS):
+            move, size = self._next()
+            if not size and not step:
+                break
+            if step == 1:
+                bend = size * (1.0 + before) / before**2
+            # Steps shrink by a steady share or faster: the next should be as small as this.
+            if size * (min(1.0, size / before) if step else 1.0) < _SMALL:
+                self._go(move)
+                break
+            if size > _QUICK * before or step == _LAST_STEPS - 1 or not self._try(move):
+                self._take(*self.block.sheet.at(self._all))
+                break
+            before = size
+        return bend
+
+    def _try(self, move: Array) -> bool:
+        """Take a move by the slopes that are kept; False, and nothing done, where the misfit grows."""
+        trial = self._all.copy()
+        trial[: self._count] += move
+        residuals = self._left(trial)
+        if residuals @ residuals > self.residuals @ self.residuals:
+            return False
+        self._all, self.residuals = trial, residuals
+        return True
+
+    def _next(self) -> tuple[Array, float]:
+        """The next step (n,) and its size; 0 where it is too small to name."""
+        move, gain = self._move(self.residuals)
+        size = self._size(move)
+        settled = size < _SETTLED or gain <= _NO_GAIN * (self.residuals @ self.residuals)
+        return move, 0.0 if settled else size
 
     def _move(self, residuals: Array) -> tuple[Array, float]:
         """The step (n,) of least squares, or as much of it as turns no angle too far; and what it may take off the misfit."""
         along = self.reach.T @ residuals
-        move = self._spread @ (self._inverse @ along)
+        move = self.block.spread(self._inverse @ along)
         if not self.block.sheet.straight:  # straight rows have no pole to be jumped past
             turn = np.abs(move[self.block.angles]).max(initial=0.0)
             move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
@@ -156,29 +211,11 @@ class Adjusted:
             move = move / 2
         return False
 
-    def _finish(self, move: Array) -> bool:
-        """Take a small move and what is left after it, without a new Jacobian; False, and nothing done, where it does not
-        serve.
-        """
-        trial, misfit, straight = self._all.copy(), self.residuals @ self.residuals, self.block.sheet.straight
-        before = 0.0 if straight else self._size(move)
-        for _ in range(_LAST_STEPS):
-            trial[: self._count] += move
-            residuals = self.weights.whiten(self.values - self.block.sheet.values(trial))
-            if residuals @ residuals > misfit:
-                return False
-            move, gain = self._move(residuals)
-            size = 0.0 if straight else self._size(move)
-            if size < _SETTLED or gain <= _NO_GAIN * (residuals @ residuals):
-                self._all, self.residuals = trial, residuals
-                return True
-            if size * size < _SETTLED * before:
-                # What is left after this step is too small to name: so is what the rows do that is not straight.
-                trial[: self._count] += move
-                self._all, self.residuals = trial, residuals - self._jacobian[:, : self._count] @ move
-                return True
-            before = size
-        return False
+    def _close(self, move: Array) -> None:
+        """Take a move after which nothing is left that could be named: the rows follow it straight."""
+        self._all = self._all.copy()
+        self._all[: self._count] += move
+        self.residuals = self.residuals - self._jacobian[:, : self._count] @ move
 
     def own_u(self, local: int) -> float:
         """Standard uncertainty of a free unknown by the block's own rows alone, radians or millimetres."""
@@ -224,13 +261,23 @@ def _orthogonal(matrix: Array) -> tuple[Array, Array]:
     if not matrix.shape[1]:
         return np.zeros(matrix.shape), np.zeros((0, 0))
     try:
-        factor = np.linalg.cholesky(matrix.T @ matrix)
+        factor: Array = np.asarray(np.linalg.cholesky(matrix.T @ matrix), dtype=float)
         diagonal = factor.diagonal()
         if diagonal.min() > _FEWEST_DIGITS * diagonal.max():
-            inverse = np.asarray(np.linalg.inv(factor), dtype=float).T
+            inverse = _inverse_of_lower(factor).T
             return matrix @ inverse, inverse
     except np.linalg.LinAlgError:
         pass  # not positive in the digits that a double has: the singular values tell how it stands
     left, singular, right = np.linalg.svd(matrix, full_matrices=False)
     inverse = right.T / np.maximum(singular, max(singular[0] * _FLOOR, 1e-300))
     return left, inverse
+
+
+def _inverse_of_lower(factor: Array) -> Array:
+    """The inverse (k, k) of a lower triangle."""
+    if len(factor) < _WORTH_SCIPY:
+        return np.asarray(np.linalg.inv(factor), dtype=float)
+    from scipy.linalg.lapack import dtrtri  # it takes longer to load than a car takes to solve
+
+    inverse, _ = dtrtri(factor, lower=True)
+    return np.asarray(inverse, dtype=float)

@@ -20,6 +20,8 @@ Values = list[float] | dict[int, float]
 """Values of unknowns by index: all of them, or those that will be asked for."""
 Term = Callable[[tuple[float, ...]], tuple[float, Sequence[float]]]
 """A term of its own form: its value and its slopes against the sums it takes, at given values of these."""
+Alone = Callable[[tuple[float, ...]], float]
+"""The value of such a term by itself, where that is much less work than its slopes."""
 Argument = tuple[tuple[float, int], ...]
 """A sum of unknowns, as pairs of a factor and an index."""
 
@@ -60,6 +62,11 @@ class Own(NamedTuple):
 
     term: Term
     inputs: tuple[Input, ...]
+    alone: Alone | None = None
+
+    def value(self, at: tuple[float, ...]) -> float:
+        """Its value alone, at given values of the sums it takes."""
+        return self.alone(at) if self.alone else self.term(at)[0]
 
 
 class Prediction:
@@ -120,9 +127,9 @@ class Formula:
             self.sines.append((factor, kept))
         return self
 
-    def own(self, term: Term, *inputs: Input) -> Formula:
-        """Add a term of its own form, which takes the ``inputs`` in this order."""
-        self.others.append(Own(term, inputs))
+    def own(self, term: Term, *inputs: Input, alone: Alone | None = None) -> Formula:
+        """Add a term of its own form, which takes the ``inputs`` in this order; ``alone`` gives its value without slopes."""
+        self.others.append(Own(term, inputs, alone))
         self.touched += [index for one in inputs for _, index in one.sum]
         return self
 
@@ -138,7 +145,7 @@ class Formula:
         made.lines, made.tangents, made.sines, made.touched = self.lines, self.tangents, self.sines, self.touched
         for own in self.others:
             kept = (one._replace(sum=()) if one.secondary and one.sum in unknown else one for one in own.inputs)
-            made.others.append(Own(own.term, tuple(kept)))
+            made.others.append(own._replace(inputs=tuple(kept)))
         return made
 
     def _kept(self, argument: Iterable[tuple[float, int | None]]) -> Argument:
@@ -163,7 +170,7 @@ class Formula:
             value += factor * math.sin(angle)
             for a, i in argument:
                 slopes[i] += factor * a * math.cos(angle)
-        for term, inputs in self.others:
+        for term, inputs, _ in self.others:
             added, by_input = term(tuple([sum([a * x[i] for a, i in one.sum]) for one in inputs]))
             value += added
             for one, slope in zip(inputs, by_input, strict=True):
@@ -220,11 +227,15 @@ class _Others:
     def __init__(self, formulas: Sequence[Formula], place: dict[int, int], columns: int) -> None:
         sums: dict[Argument, int] = {}
         terms: dict[tuple[Term, tuple[int, ...]], list[int]] = {}
+        alone: list[Callable[[tuple[float, ...]], float]] = []
         for row, formula in enumerate(formulas):
-            for term, inputs in formula.others:
-                taken = tuple(sums.setdefault(one.sum, len(sums)) for one in inputs)
-                terms.setdefault((term, taken), []).append(row)
-        self._terms = list(terms)
+            for own in formula.others:
+                taken = tuple(sums.setdefault(one.sum, len(sums)) for one in own.inputs)
+                if (own.term, taken) not in terms:
+                    terms[own.term, taken] = []
+                    alone.append(own.value)
+                terms[own.term, taken].append(row)
+        self._terms, self._alone = list(terms), alone
         self._sums = np.zeros((len(sums), columns))
         for argument, number in sums.items():
             for a, index in argument:
@@ -244,13 +255,20 @@ class _Others:
     def add(self, y: Array, values: Array, jacobian: Array | None = None) -> None:
         """Add the terms to the rows' values, and their slopes to the Jacobian where there is one."""
         taken = (self._sums @ y).tolist()
-        found = [term(tuple([taken[number] for number in inputs])) for term, inputs in self._terms]
-        values += np.bincount(self._rows, np.array([value for value, _ in found])[self._values], len(values))
-        if jacobian is not None:
-            slopes = np.array([slope for _, by_input in found for slope in by_input])[self._slopes]
-            shape = len(values), len(taken)
-            spread = np.bincount(self._spots, slopes, shape[0] * shape[1]).reshape(shape)
-            jacobian += np.clip(spread, -_LARGEST, _LARGEST) @ self._sums
+        inputs = [tuple([taken[number] for number in numbers]) for _, numbers in self._terms]
+        if jacobian is None:
+            self._add_values([value(at) for value, at in zip(self._alone, inputs, strict=True)], values)
+            return
+        found = [term(at) for (term, _), at in zip(self._terms, inputs, strict=True)]
+        self._add_values([value for value, _ in found], values)
+        slopes = np.array([slope for _, by_input in found for slope in by_input])[self._slopes]
+        shape = len(values), len(taken)
+        spread = np.bincount(self._spots, slopes, shape[0] * shape[1]).reshape(shape)
+        jacobian += np.clip(spread, -_LARGEST, _LARGEST) @ self._sums
+
+    def _add_values(self, terms: list[float], values: Array) -> None:
+        """Add the terms' values to those of the rows they stand in."""
+        values += np.bincount(self._rows, np.array(terms)[self._values], len(values))
 
 
 class Sheet:

@@ -22,6 +22,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from alignment.model.rigid import Vector
 
@@ -29,6 +30,8 @@ Slopes = tuple[float, ...]
 """Against caster, inclination, camber, toe, and the ground's roll and pitch where these are unknown."""
 Rise = tuple[float, Slopes]
 """The part of a unit vector that points straight up, and its slopes."""
+_Moves = tuple[tuple[Vector, Vector], tuple[float, float, float, float], tuple[float, float, float]]
+"""Slopes of the axis against caster and inclination; of ``p`` against all four; of ``q`` against caster, inclination and toe."""
 
 _LEAST = 1e-9
 """An axis that lifts a direction by less for a radian of turning cannot bring it to a heading; slopes stay finite."""
@@ -52,32 +55,55 @@ def _kept(level: float, upward: float, kept: float) -> tuple[float, float]:
     return (level / size, upward / size) if size else (1.0, 0.0)
 
 
+class _Turned(NamedTuple):
+    """A wheel turned to a heading: sine and cosine of the heading, the axis along it (``h``) and along the level forward direction
+    (``g``), and cosine and sine of ``δ`` and ``ψ``.
+    """
+
+    sin_w: float
+    cos_w: float
+    h: float
+    g: float
+    cos_d: float
+    sin_d: float
+    cos_s: float
+    sin_s: float
+
+    def parts(self, of: Vector, sign: float) -> tuple[float, float, float, float, float]:
+        """Parts of a vector along the heading, forward, upwards square to the spin axis; along the spin axis and ahead."""
+        sin_w, cos_w, _, _, cos_d, sin_d, cos_s, sin_s = self
+        along, ahead = of[0] * sin_w + sign * of[1] * cos_w, of[0] * cos_w - sign * of[1] * sin_w
+        square = of[2] * cos_d - along * sin_d
+        return along, ahead, square, along * cos_d + of[2] * sin_d, ahead * cos_s + square * sin_s
+
+
 class AtRest:
     """A wheel at rest and the axis it turns about: what both ends of a swing share.
 
     ``caster``, ``sai``, ``camber`` and ``toe`` in radians; moves (``by_...``) are in that order.
     """
 
-    __slots__ = ("_axis", "_axis_moves", "_by_p", "_by_q", "_p", "_q", "_toe")
+    __slots__ = ("_angles", "_axis", "_moves", "_p", "_q", "_resting", "_tangents", "_toe")
 
     def __init__(self, caster: float, sai: float, camber: float, toe: float) -> None:
         tan_k, tan_i = math.tan(caster), math.tan(sai)
         z = 1.0 / math.sqrt(1.0 + tan_k * tan_k + tan_i * tan_i)
         a, b = -tan_k * z, -tan_i * z
-        # Of what moves the raw axis, -(1 + tan²) forward or outboard, the part along the axis only stretches it.
-        k, i = (1.0 + tan_k * tan_k) * z, (1.0 + tan_i * tan_i) * z
-        by_k, by_i = ((a * a - 1.0) * k, a * b * k, a * z * k), (a * b * i, (b * b - 1.0) * i, b * z * i)
         sin_t, cos_t, sin_c, cos_c = math.sin(toe), math.cos(toe), math.sin(camber), math.cos(camber)
-        resting, self._q = a * sin_t + b * cos_t, a * cos_t - b * sin_t
-        self._p = cos_c * resting - sin_c * z
-        self._by_p = (
-            cos_c * (by_k[0] * sin_t + by_k[1] * cos_t) - sin_c * by_k[2],
-            cos_c * (by_i[0] * sin_t + by_i[1] * cos_t) - sin_c * by_i[2],
-            -sin_c * resting - cos_c * z,
-            cos_c * self._q,
+        self._resting, self._q = a * sin_t + b * cos_t, a * cos_t - b * sin_t
+        self._p = cos_c * self._resting - sin_c * z
+        self._axis, self._toe, self._tangents, self._angles = (
+            (a, b, z),
+            toe,
+            (tan_k, tan_i),
+            (sin_t, cos_t, sin_c, cos_c),
         )
-        self._by_q = by_k[0] * cos_t - by_k[1] * sin_t, by_i[0] * cos_t - by_i[1] * sin_t, -resting
-        self._axis, self._axis_moves, self._toe = (a, b, z), (by_k, by_i), toe
+        self._moves: _Moves | None = None
+
+    def heights(self, outward: float, sign: float, up: Vector) -> tuple[float, float]:
+        """How far up both directions of ``turned`` point, without slopes."""
+        spin, front = self._turned(outward).parts(up, sign)[3:]
+        return spin, front
 
     def turned(self, outward: float, sign: float, up: Vector, up_moves: Sequence[Vector]) -> tuple[Rise, Rise]:
         """How far up the outboard spin axis and the forward direction point after the heading turned toe-out by ``outward``.
@@ -85,27 +111,17 @@ class AtRest:
         ``sign`` is +1 for a left wheel, -1 for a right one; ``up`` is straight up seen from the vehicle, x forward, y
         left, z up, and ``up_moves`` its slopes against roll and pitch, none where these are exact.
         """
-        (a, b, z), q = self._axis, self._q
-        sin_w, cos_w = math.sin(self._toe - outward), math.cos(self._toe - outward)
-        h, g = a * sin_w + b * cos_w, a * cos_w - b * sin_w
-        cos_d, sin_d = _kept(h, z, self._p)
+        at, z = self._turned(outward), self._axis[2]
+        sin_w, cos_w, h, g, cos_d, sin_d, cos_s, sin_s = at
         e, falls = z * cos_d - h * sin_d, sin_d * z + cos_d * h
-        cos_s, sin_s = _kept(g, e, q)
         lifts, pitches = 1.0 / _floored(e), 1.0 / _floored(e * cos_s - g * sin_s)
-
-        def parts(of: Vector) -> tuple[float, float, float, float, float]:
-            """Parts of a vector along the heading, forward, upwards square to the spin axis; along the spin axis and ahead."""
-            along, ahead = of[0] * sin_w + sign * of[1] * cos_w, of[0] * cos_w - sign * of[1] * sin_w
-            square = of[2] * cos_d - along * sin_d
-            return along, ahead, square, along * cos_d + of[2] * sin_d, ahead * cos_s + square * sin_s
-
-        along, ahead, square, spin, front = parts(up)
+        along, ahead, square, spin, front = at.parts(up, sign)
         leans = square * cos_s - ahead * sin_s
         spin_by, front_by = [], []
-        by_p, by_q = self._by_p, self._by_q
+        axis, by_p, by_q = self._slopes()
         moves = [
             (da * sin_w + db * cos_w, da * cos_w - db * sin_w, dz, dp, dq)
-            for (da, db, dz), dp, dq in zip(self._axis_moves, by_p, by_q, strict=False)
+            for (da, db, dz), dp, dq in zip(axis, by_p, by_q, strict=False)
         ]
         for dh, dg, dz, dp, dq in (*moves, (0.0, 0.0, 0.0, by_p[2], 0.0), (g, -h, 0.0, by_p[3], by_q[2])):
             lift = (dp - cos_d * dh - sin_d * dz) * lifts
@@ -115,17 +131,46 @@ class AtRest:
         # The heading turns with toe, and with it what lies along it and forward.
         spin_by[3] += cos_d * ahead
         front_by[3] -= cos_s * along + sin_s * sin_d * ahead
-        tilted = [parts(by) for by in up_moves]
+        tilted = [at.parts(by, sign) for by in up_moves]
         spin_by += [by[3] for by in tilted]
         front_by += [by[4] for by in tilted]
         return (spin, tuple(spin_by)), (front, tuple(front_by))
 
+    def _turned(self, outward: float) -> _Turned:
+        """The wheel with its heading turned toe-out by ``outward``."""
+        a, b, z = self._axis
+        sin_w, cos_w = math.sin(self._toe - outward), math.cos(self._toe - outward)
+        h, g = a * sin_w + b * cos_w, a * cos_w - b * sin_w
+        cos_d, sin_d = _kept(h, z, self._p)
+        return _Turned(sin_w, cos_w, h, g, cos_d, sin_d, *_kept(g, z * cos_d - h * sin_d, self._q))
+
+    def _slopes(self) -> _Moves:
+        """How the axis, ``p`` and ``q`` move: both ends of a swing ask."""
+        if self._moves is None:
+            (a, b, z), (tan_k, tan_i), (sin_t, cos_t, sin_c, cos_c) = self._axis, self._tangents, self._angles
+            # Of what moves the raw axis, -(1 + tan²) forward or outboard, the part along the axis only stretches it.
+            k, i = (1.0 + tan_k * tan_k) * z, (1.0 + tan_i * tan_i) * z
+            by_k, by_i = ((a * a - 1.0) * k, a * b * k, a * z * k), (a * b * i, (b * b - 1.0) * i, b * z * i)
+            by_p = (
+                cos_c * (by_k[0] * sin_t + by_k[1] * cos_t) - sin_c * by_k[2],
+                cos_c * (by_i[0] * sin_t + by_i[1] * cos_t) - sin_c * by_i[2],
+                -sin_c * self._resting - cos_c * z,
+                cos_c * self._q,
+            )
+            by_q = by_k[0] * cos_t - by_k[1] * sin_t, by_i[0] * cos_t - by_i[1] * sin_t, -self._resting
+            self._moves = (by_k, by_i), by_p, by_q
+        return self._moves
+
+
+def angle_of(height: float) -> float:
+    """The angle above the horizontal, radians, of a unit vector that points up by so much."""
+    return math.asin(max(-1.0, min(1.0, height)))
+
 
 def angle_above(rise: Rise) -> Rise:
-    """The angle above the horizontal, radians, and its slopes, of a unit vector that points up by so much."""
-    height = max(-1.0, min(1.0, rise[0]))
-    level = max(math.sqrt(1.0 - height * height), _STEEPEST)
-    return math.asin(height), tuple([by / level for by in rise[1]])
+    """The same with its slopes, given those of the height."""
+    level = max(math.sqrt(max(1.0 - rise[0] * rise[0], 0.0)), _STEEPEST)
+    return angle_of(rise[0]), tuple([by / level for by in rise[1]])
 
 
 class Askew:
@@ -153,6 +198,12 @@ class Askew:
             (-cos_c * cos_e, -sin_e, -sin_c * cos_e),
         )
 
+    def heights(self, spin: float, front: float) -> tuple[float, float]:
+        """How far up the gauge's axis and its forward direction point, without slopes: as ``carried``."""
+        above = math.sqrt(max(1.0 - spin**2 - front**2, _STEEPEST**2))
+        (a, b, c), (d, e, f) = self._axis[0], self._ahead[0]
+        return a * spin + b * front + c * above, d * spin + e * front + f * above
+
     def carried(self, spin: Rise, front: Rise, *, ahead: bool) -> tuple[Rise, ...]:
         """How far up the gauge's axis points, and with ``ahead`` its forward direction, on a wheel whose own point up by
         ``spin`` and ``front``.
@@ -160,9 +211,10 @@ class Askew:
         Slopes as theirs, then against gauge_camber and gauge_toe.
         """
         above = math.sqrt(max(1.0 - spin[0] ** 2 - front[0] ** 2, _STEEPEST**2))
-        above_by = [-(spin[0] * s + front[0] * f) / above for s, f in zip(spin[1], front[1], strict=True)]
+        by_spin, by_front = spin[0] / above, front[0] / above
+        above_by = [-by_spin * s - by_front * f for s, f in zip(spin[1], front[1], strict=True)]
         directions = (self._axis, self._ahead) if ahead else (self._axis,)
-        return tuple(self._of(one, spin, front, (above, above_by)) for one in directions)
+        return tuple([self._of(one, spin, front, (above, above_by)) for one in directions])
 
     @staticmethod
     def _of(
@@ -170,7 +222,7 @@ class Askew:
     ) -> Rise:
         (a, b, c), *by_own = shares
         by = [a * s + b * f + c * u for s, f, u in zip(spin[1], front[1], above[1], strict=True)]
-        camber, gauge_camber, turned = (x * spin[0] + y * front[0] + z * above[0] for x, y, z in by_own)
+        camber, gauge_camber, turned = [x * spin[0] + y * front[0] + z * above[0] for x, y, z in by_own]
         by[2] += camber
         by[3] -= turned
         return a * spin[0] + b * front[0] + c * above[0], (*by, gauge_camber, turned)

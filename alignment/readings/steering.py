@@ -6,10 +6,10 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from alignment.model import gravity
-from alignment.model.formula import Formula, Input, Term
+from alignment.model.formula import Alone, Formula, Input, Term
 from alignment.model.rigid import up_moves, up_on
 from alignment.model.state import DEG, Ground, Layout
-from alignment.model.swinging import Askew, AtRest, Rise, angle_above
+from alignment.model.swinging import Askew, AtRest, Rise, angle_above, angle_of
 from alignment.model.vehicle import SIDES, side_sign
 from alignment.readings.base import CLAMP, SQRT2, Assumed, Field, Observed, Reading, SingleReading
 
@@ -101,7 +101,8 @@ class Swing(Reading):
                 Input(layout.toe(axle, side, raw=True), secondary=True),
             ]
         takes += gravity.tilt_inputs(layout)
-        return tuple(Formula().own(_shown_by(gauge, wheel), *takes) for gauge in self._gauges)
+        shown = (_shown_by(gauge, wheel) for gauge in self._gauges)
+        return tuple(Formula().own(term, *takes, alone=alone) for term, alone in shown)
 
     def showing(self, predicted: Sequence[float]) -> dict[str, Any]:
         shown: dict[str, Any] = {}
@@ -120,6 +121,7 @@ class _SwungWheel:
         self._gauges = gauges
         self._level = up_on(ground.roll, ground.pitch)
         self._last: tuple[tuple[float, ...], list[Rise]] | None = None
+        self._last_heights: tuple[tuple[float, ...], list[float]] | None = None
 
     def rises(self, x: tuple[float, ...]) -> list[Rise]:
         """How much higher the gauge's axis, and its forward direction where that is read, stand turned out than turned in.
@@ -130,6 +132,19 @@ class _SwungWheel:
         last = self._last
         if last is None or last[0] != x:
             self._last = last = x, [_less(*ends) for ends in zip(*self._ends(x), strict=True)]
+        return last[1]
+
+    def heights(self, x: tuple[float, ...]) -> list[float]:
+        """The same without slopes."""
+        last = self._last_heights
+        if last is None or last[0] != x:
+            wheel, tilts = AtRest(*x[:4]), x[6:] if self._raw else x[4:]
+            up = up_on(*tilts) if tilts else self._level
+            ends = [wheel.heights(turn, self._sign, up) for turn in self._turns]
+            if self._raw:
+                gauge = Askew(*x[2:6])
+                ends = [gauge.heights(*end) for end in ends]
+            self._last_heights = last = x, [angle_of(out) - angle_of(into) for out, into in zip(*ends, strict=True)]
         return last[1]
 
     def _ends(self, x: tuple[float, ...]) -> Iterator[list[Rise]]:
@@ -153,15 +168,15 @@ def _less(one: Rise, other: Rise) -> Rise:
     return one[0] - other[0], tuple([mine - its for mine, its in zip(one[1], other[1], strict=True)])
 
 
-def _shown_by(gauge: str, wheel: _SwungWheel) -> Term:
-    """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise."""
+def _shown_by(gauge: str, wheel: _SwungWheel) -> tuple[Term, Alone]:
+    """What a gauge shows turned out less what it shows turned in, degrees: camber by dip, pitch by rise. With slopes, and alone."""
     which, factor = (0, -DEG) if gauge == "camber" else (1, DEG)
 
     def term(x: tuple[float, ...]) -> tuple[float, Sequence[float]]:
         rise, by = wheel.rises(x)[which]
         return factor * rise, [factor * slope for slope in by]
 
-    return term
+    return term, lambda x: factor * wheel.heights(x)[which]
 
 
 class Turn(Reading):

@@ -12,11 +12,14 @@ from alignment.estimate.blocks import Structure
 from alignment.estimate.chisquare import survival
 from alignment.estimate.solve import solve
 from alignment.judge.results import PhaseResults
-from alignment.model.state import DEG, LEVEL, Layout, State
+from alignment.model.state import DEG, LEVEL, Layout
 from alignment.model.vehicle import Axle, Vehicle, default_datum
+from alignment.patterns import pattern
 from alignment.procedure.kit import kit
 from alignment.readings import KINDS
+from alignment.simulate.truth import random_truth
 from alignment.simulate.world import World
+from alignment.simulate.world import made as world_reading
 from alignment.tests.cases import FRAME, TRUCK, VAN, flags, reading, results, solved, state_of, toe_scales
 
 TRUTH = {"axles/1/bearing_deg": 0.21, "axles/1/total_toe_deg": 0.45, "axles/1/setback_mm": 4.0,
@@ -43,37 +46,58 @@ def kit_readings(seed: int | None, blunder: tuple[str, str, float] | None = None
     return found
 
 
-def by_scipy(readings):
+def read_by(kits, on, truth, rng):
+    """What some kits read of a vehicle with a hidden truth, with noise unless there is no ``rng``."""
+    world, found = World(on.vehicle, on.datum, truth), []
+    for code in kits:
+        stations = kit(code).stations(on.vehicle)
+        made = (world_reading(station, world.read(station, rng), "before") for station in stations)
+        found += [one for one in made if one is not None]
+    return found
+
+
+def by_scipy(vehicle, datum, readings):
     """The same problem given to scipy.optimize.least_squares, numerical derivatives and all."""
-    solution = solve(VAN, default_datum(VAN), readings)
+    solution = solve(vehicle, datum, readings)
     layout = solution.layout
-    observed = [o for r in readings for o in r.observed()]
+    rows = [*readings, *solution.structure.unread]
+    observed = [o for one in rows for o in one.observed()]
+    formulas = [f for one in rows for f in one.formulas(layout, solution.ground)]
     used = [i for i in range(len(layout.names)) if solution.unknown(layout.names[i]) is not None]
 
     def weighted(y):
         x = np.zeros(len(layout.names))
         x[used] = y
-        state = State(layout, x.tolist())
-        predicted = [p.value for r in readings for p in r.predict(state)]
-        rows = [(o.value - p) / o.u for o, p in zip(observed, predicted, strict=True)]
-        zeros = {r.gauge: r.zero_u_deg for r in readings if r.gauge is not None}
-        return rows + [DEG * x[layout.zero(gauge)] / u for gauge, u in zeros.items()]
+        state = x.tolist()
+        return [(o.value - f.at(state).value) / o.u for o, f in zip(observed, formulas, strict=True)]
 
     answer = least_squares(weighted, np.zeros(len(used)), xtol=1e-15, ftol=1e-15, gtol=1e-15, x_scale="jac")
     return solution, [layout.names[i] for i in used], answer
 
 
 class AgainstSciPy(unittest.TestCase):
-    def test_estimates_and_standard_uncertainties_are_those_of_least_squares(self):
-        solution, names, answer = by_scipy(kit_readings(3))
+    def assert_as_by_scipy(self, *phase):
+        """Estimates, uncertainties and misfit of a phase, its vehicle, datum and readings, are those of SciPy."""
+        solution, names, answer = by_scipy(*phase)
         covariance = np.linalg.inv(answer.jac.T @ answer.jac)
         for index, name in enumerate(names):
             unit = 1.0 if name.endswith("_mm") else DEG
             estimate = solution.unknown(name)
-            # SciPy stops by its own tolerances and differentiates numerically: a ten-thousandth of u is its share.
-            self.assertAlmostEqual(estimate.value, unit * answer.x[index], delta=1e-4 * estimate.u)
-            self.assertAlmostEqual(estimate.u, unit * math.sqrt(covariance[index, index]), delta=1e-5 * estimate.u)
+            # SciPy stops by its own tolerances and differentiates numerically, and the last slopes are those of a step before.
+            self.assertAlmostEqual(estimate.value, unit * answer.x[index], delta=1e-4 * estimate.u, msg=name)
+            self.assertAlmostEqual(
+                estimate.u, unit * math.sqrt(covariance[index, index]), delta=1e-4 * estimate.u, msg=name
+            )
         self.assertAlmostEqual(solution.chi_square, 2 * answer.cost, places=6)
+
+    def test_estimates_and_standard_uncertainties_are_those_of_least_squares(self):
+        self.assert_as_by_scipy(VAN, default_datum(VAN), kit_readings(3))
+
+    def test_so_are_those_of_a_long_truck_read_by_two_kits(self):
+        truck, rng = pattern("truck_10x2"), random.Random(5)
+        truth = random_truth(truck.vehicle, truck.datum, rng)
+        readings = read_by(("flag_lasers", "target_cameras"), truck, truth, rng)
+        self.assert_as_by_scipy(truck.vehicle, truck.datum, readings)
 
     def test_the_chi_square_tail_is_scipys(self):
         for freedom in (1, 2, 7, 40, 300):
@@ -156,6 +180,16 @@ class WhatIsKnown(unittest.TestCase):
         found = solve(VAN, default_datum(VAN), kit_readings(None))
         for name, value in TRUTH.items():
             self.assertAlmostEqual(found.unknown(name).value, value, places=9)
+
+    def test_so_do_steering_axes_that_lean_three_times_as_far_as_any(self):
+        car = pattern("car")
+        usual = random_truth(car.vehicle, car.datum, random.Random(3))
+        truth = {name: value if name.endswith("_mm") else 3 * value for name, value in usual.items()}
+        found = solve(car.vehicle, car.datum, read_by(("mirror_lasers",), car, truth, None))
+        for side in ("left", "right"):
+            for angle in ("caster_deg", "sai_deg"):
+                name = f"axles/1/{side}/{angle}"
+                self.assertAlmostEqual(found.unknown(name).value, truth[name], places=8, msg=name)
 
     def test_nothing_read_leaves_everything_undetermined_and_is_no_error(self):
         found = results()

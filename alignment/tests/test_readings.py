@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 from scipy.spatial.transform import Rotation
 
+from alignment.model.formula import Sheet
 from alignment.model.state import DEG, Ground, Layout, State
 from alignment.model.vehicle import SIDES, default_datum
 from alignment.readings import KINDS
@@ -126,6 +127,15 @@ class EveryKind(unittest.TestCase):
                             self.assertAlmostEqual(
                                 slope, (ends[0] - ends[1]) / (2 * step), delta=1e-6 * (1 + abs(slope))
                             )
+
+    def test_a_value_worked_out_alone_is_the_one_that_comes_with_slopes(self):
+        for kind in SAMPLES:
+            for ground in (Ground(), TILTED, UNKNOWN):
+                item = sample(kind)
+                state = some_state(item, ground)
+                formulas = item.formulas(state.layout, ground)
+                alone = Sheet(formulas, range(len(state.x))).values(np.array(state.x))
+                np.testing.assert_allclose(alone, [f.at(state.x).value for f in formulas], rtol=1e-12, err_msg=kind)
 
     def test_what_is_shown_is_what_is_predicted(self):
         for kind in SAMPLES:
