@@ -150,15 +150,15 @@ class Adjusted:
         before, bend = math.inf, math.inf
         for step in range(_LAST_STEPS):
             move, size = self._next()
-            if not size and not step:
+            if not (size or step or self.block.given):
                 break
             if step == 1:
                 bend = size * (1.0 + before) / before**2
             # Steps shrink by a steady share or faster: the next should be as small as this.
-            if size * (min(1.0, size / before) if step else 1.0) < _SMALL:
-                self._go(move)
+            near = size * (min(1.0, size / before) if step else 1.0) < _SMALL
+            if near and size and self._go(move):
                 break
-            if size > _QUICK * before or step == _LAST_STEPS - 1 or not self._try(move):
+            if near or size > _QUICK * before or step == _LAST_STEPS - 1 or not self._try(move):
                 self._take(*self.block.sheet.at(self._all))
                 break
             before = size
