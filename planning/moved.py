@@ -10,13 +10,14 @@ from itertools import pairwise
 from msgspec import Struct
 from msgspec.structs import replace
 
-from planning.grid import Grid
+from planning.clock import Wall
+from planning.grid import Grid, work_hours
 from planning.model import Days, Span, Technician, Visit
 from planning.plan import as_plan
 from planning.result import Plan
 from planning.search import Orders, Search
 from planning.timing import Runner, Timed
-from planning.why import left_out
+from planning.why import day_said, left_out
 
 _WORTH_SAYING = 5
 """Minutes."""
@@ -80,6 +81,9 @@ def why_not(days: Days, technician: str, day: dt.date) -> tuple[str, ...]:
     if not visits or _timed(days, [_kept(one) for one in visits], technician, day) is not None:
         return ()
     man = next(one for one in days.technicians if one.key == technician)
+    if not work_hours(man, day, Wall(days.zone)):
+        what = f"{visits[0].name} is" if len(visits) == 1 else f"{len(visits)} visits are"
+        return (f"{what} planned on {day_said(day)}, when {man.name} does not work.",)
     said = []
     for one in visits:
         grid = Grid.of(replace(days, technicians=(man,), visits=(_kept(one),), days=(day,)))

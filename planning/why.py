@@ -79,6 +79,8 @@ def left_out(grid: Grid, orders: Orders, visit: int) -> tuple[str, str]:
             f"{asked.name} is wished on {day_said(asked.on)}, which is none of these days." if asked.on else "",
         )
     if not any(work_hours(man, day, grid.wall) for man in crew for day in dates):
+        if len(crew) == 1:
+            return "nobody", f"{crew[0].name} does not work on {_days_said(dates)}."
         return "nobody", f"Nobody who may do {asked.name} works on {_days_said(dates)}."
     able = [man for man in crew if set(asked.skills) <= set(man.skills)]
     if not able:

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from planning.checker import check
 from planning.examples import random_days
-from planning.model import Before, Place, Span
+from planning.model import Before, Hours, Place, Span
 from planning.moved import laid_out, moved, why_not
 from planning.plan import plan_of
 from planning.replan import changes, replanned, to_tell
@@ -123,3 +123,13 @@ class ByHand(unittest.TestCase):
         ]
         (full,) = why_not(days(*apart, places=(far,)), "ann", TUESDAY)
         self.assertEqual(full, "Ann cannot do B after A, with the way there, and be home in working hours.")
+
+    def test_of_a_day_on_which_nobody_works_that_is_said_once_and_not_of_each_visit(self):
+        saturday = TUESDAY + dt.timedelta(days=4)
+        weekdays = replace(ANN, hours=(Hours("08:00", "17:00", (0, 1, 2, 3, 4)),))
+        on_it = [visit(name, before=Before("ann", at("09:00", saturday))) for name in ("A", "B", "C")]
+        for visits, said in ((on_it, "3 visits are"), (on_it[:1], "A is")):
+            (why,) = why_not(days(*visits, crew=(weekdays,), days=(saturday,)), "ann", saturday)
+            self.assertEqual(why, f"{said} planned on Saturday {saturday.day} {saturday:%B}, when Ann does not work.")
+        there = moved(days(visit("A"), crew=(weekdays,), days=(saturday,)), "A", "ann", at("09:00", saturday))
+        self.assertEqual((there.possible, there.said[0]), (False, "Ann does not work on Saturday 7 November."))

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from planning.durations import Durations
@@ -147,12 +148,20 @@ class _Place:
         return self.x(start), max(2.0, self.x(end) - self.x(start))
 
 
-def _jobs(days: Sequence[dt.date]) -> list[Job]:
+def days_to_show(days: Sequence[dt.date], crew: Sequence[Crew]) -> list[dt.date]:
+    """The days from Monday to Friday, those on which somebody works, and those on which a visit is planned all the same."""
+    worked = {0, 1, 2, 3, 4}.union(*(one.days for one in crew))
+    booked = {wall(at).date() for at in _planned(days).values_list("planned_at", flat=True)[:MOST]}
+    return [day for day in days if day.weekday() in worked or day in booked]
+
+
+def _planned(days: Sequence[dt.date]) -> QuerySet[Job]:
     begins, ends = start_of(days[0]), start_of(days[-1] + dt.timedelta(days=1))
-    found = Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends).select_related(
-        "vehicle__fleet", "kit", "technician", "call"
-    )
-    return list(found.order_by("planned_at")[:MOST])
+    return Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends).order_by("planned_at")
+
+
+def _jobs(days: Sequence[dt.date]) -> list[Job]:
+    return list(_planned(days).select_related("vehicle__fleet", "kit", "technician", "call")[:MOST])
 
 
 def _span(crew: Sequence[Crew], jobs: Sequence[Job]) -> tuple[int, int]:

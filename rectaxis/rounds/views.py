@@ -26,7 +26,7 @@ from rectaxis.rounds.actions.say_crew import digest
 from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.undo_move import Undo, standing, undo_move, undo_of
 from rectaxis.rounds.actions.use_plan import use_plan
-from rectaxis.rounds.board import STATES, board_of, monday_of, today
+from rectaxis.rounds.board import STATES, board_of, days_to_show, monday_of, today
 from rectaxis.rounds.calendar import calendar_of, visits_of
 from rectaxis.rounds.forms import MoveForm
 from rectaxis.rounds.gather import call_of, crews, days_between, gathered, in_the_tray, wall
@@ -52,11 +52,11 @@ def week(request: Request) -> HttpResponse:
     monday = monday_of(_day(request))
     days = days_between(monday, monday + dt.timedelta(days=6))
     crew = crews()
-    shown = [day for day in days if day.weekday() < 5 or any(day.weekday() in one.days for one in crew)]  # noqa: PLR2004 - the weekend
     return render(
         request,
         "rounds/week.html",
-        _board(crew, shown) | {"monday": monday, "last": days[-1], "one_day": False, "undo": _last_move(request)},
+        _board(crew, days_to_show(days, crew))
+        | {"monday": monday, "last": days[-1], "one_day": False, "undo": _last_move(request)},
     )
 
 

@@ -24,6 +24,7 @@ from rectaxis.rounds.actions.say_place import PlaceError, read_roads, say_sailin
 from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.actions.want_visit import set_aside, take_due
+from rectaxis.rounds.board import monday_of
 from rectaxis.rounds.due import by_yard, due_of
 from rectaxis.rounds.gather import gathered, wall
 from rectaxis.rounds.models import Absence, Call, Crew, Ferry, Place, Road, Run
@@ -176,6 +177,16 @@ class Plans(InTheDemo):
             self.assertIn(reverse("stages:job", args=[job.pk]), sheet, job.vehicle.unit)
         self.assertIn("under way", sheet)
         self.assertIn(f"{lost.vehicle.unit}: nobody has said where {lost.vehicle.stands_at} lies.", sheet)
+
+    def test_a_visit_on_a_day_that_nobody_works_stands_in_its_week(self):
+        job, saturday = planned_jobs()[0], monday_of(self.first) + dt.timedelta(days=5)
+        self.client.force_login(self.jonah)
+        page = said(self.client.get(reverse("rounds:week"), {"day": f"{saturday}"}))
+        self.assertNotIn(f"{saturday:%a} {saturday.day}", page)
+        Job.objects.filter(pk=job.pk).update(planned_at=start_of(saturday) + dt.timedelta(hours=10))
+        page = said(self.client.get(reverse("rounds:week"), {"day": f"{saturday}"}))
+        self.assertIn(f"{saturday:%a} {saturday.day}", page)
+        self.assertIn(f'data-block="job/{job.pk}"', page)
 
     def test_plans_of_days_that_are_long_over_go_and_their_visits_stay(self):
         old, new = (ask_for_plan(self.jonah, self.first, self.first) for _ in range(2))
