@@ -92,12 +92,8 @@ class AtRest:
         sin_t, cos_t, sin_c, cos_c = math.sin(toe), math.cos(toe), math.sin(camber), math.cos(camber)
         self._resting, self._q = a * sin_t + b * cos_t, a * cos_t - b * sin_t
         self._p = cos_c * self._resting - sin_c * z
-        self._axis, self._toe, self._tangents, self._angles = (
-            (a, b, z),
-            toe,
-            (tan_k, tan_i),
-            (sin_t, cos_t, sin_c, cos_c),
-        )
+        self._axis, self._toe = (a, b, z), toe
+        self._tangents, self._angles = (tan_k, tan_i), (sin_t, cos_t, sin_c, cos_c)
         self._moves: _Moves | None = None
 
     def heights(self, outward: float, sign: float, up: Vector) -> tuple[float, float]:
