@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 
 from alignment.errors import JobFileError
 from alignment.jobfile import parse, plan_job, read_document, solve_job
-from alignment.tests.strategies import mutated_files
+from alignment.tests.strategies import good_files, mutated_files
 
 EVERYDAY = settings(deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 FILES = int(os.environ.get("RECTAXIS_FUZZ_FILES", "600"))
@@ -23,6 +23,11 @@ LONGEST_SECONDS = 10
 
 class Fuzz(unittest.TestCase):
     counts = {"files": 0, "solved": 0}
+
+    def test_what_is_mutated_is_good_before_and_stands_on_tilted_ground(self):
+        for text in good_files():
+            job = parse(json.loads(text))
+            self.assertIn("ground", {reading.KIND for reading in job.readings}, text[:200])
 
     @given(mutated_files())
     @settings(EVERYDAY, max_examples=FILES)
