@@ -11,15 +11,17 @@ import zlib
 from typing import IO, Any
 
 from django.core.exceptions import ValidationError
-from django.db import DataError, IntegrityError, transaction
+from django.db import DatabaseError, transaction
 from PIL import Image
 
 from rectaxis.exchange.records import Ours, RecordsError, keep_notes, keep_visit
+from rectaxis.exchange.shown import check_can_be_shown
 from rectaxis.exchange.whole import FORMAT, VERSION
 from rectaxis.fleets.models import Fleet, Vehicle
 from rectaxis.people.models import User
 from rectaxis.post.models import Contact
 from rectaxis.record.errors import RecordError
+from rectaxis.record.models import Job
 from rectaxis.record.pictures import Picture, keep_picture
 from rectaxis.record.unpack import MOST_PIXELS
 from rectaxis.reports.sheets import meant
@@ -41,7 +43,7 @@ def bring_whole(file: IO[bytes], person: User) -> str:
                 return _Bringing(folder, manifest, person).everything()
     except BringError:
         raise
-    except (RecordsError, DataError, IntegrityError) as error:
+    except (RecordsError, DatabaseError) as error:
         raise BringError(f"Nothing was taken: {error}.") from None
     except _NO_FLEET as error:
         raise BringError(f"This is no file of a fleet's whole data that this program wrote: {error}.") from None
@@ -88,6 +90,8 @@ class _Bringing:
     def everything(self) -> str:
         """Take all of it."""
         about = self._json("fleet.json")
+        if not all(isinstance(about[name], str) for name in ("id", "name", "yard")):
+            raise TypeError("fleet.json does not say its key, name and yard in words")
         fleet = Fleet.objects.filter(pk=about["id"]).first() or Fleet.objects.filter(name__iexact=about["name"]).first()
         fleet = fleet or Fleet.objects.create(pk=about["id"], name=about["name"][:80], yard=about["yard"][:120])
         before = fleet.vehicles.count()
@@ -95,13 +99,20 @@ class _Bringing:
         self._contacts(fleet)
         people = {int(key): self._person(one) for key, one in self._json("people.json").items()}
         ours = Ours(people, vehicles)
-        visits = sum(keep_visit(self._json(name), ours) for name in self._under("records/"))
+        visits = sum(self._visit(name, ours) for name in self._under("records/"))
         notes = keep_notes(self._json("notes.json"), ours)
         photos = [name for name in self._under("photos/") if self._photo(name)]
         return (
             f"{fleet.name}: {fleet.vehicles.count() - before} vehicles, {visits} visits and {notes} notes were new, "
             f"with {len(photos)} photos; what was here already is as it was."
         )
+
+    def _visit(self, name: str, ours: Ours) -> bool:
+        rows = self._json(name)
+        new = keep_visit(rows, ours)
+        if new:
+            check_can_be_shown(Job.objects.select_related("vehicle__fleet").get(pk=rows[0]["pk"]))
+        return new
 
     def _under(self, folder: str) -> list[str]:
         return [name for name in self.names if name.startswith(folder)]

@@ -6,15 +6,17 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from django.core.exceptions import ValidationError
+from django.core.exceptions import FieldDoesNotExist, ValidationError
 from django.core.serializers.base import DeserializationError
 from django.core.serializers.python import Deserializer, Serializer
 from django.db.models import Model
 
 from rectaxis.people.models import User
+from rectaxis.record.errors import RecordError
 from rectaxis.record.models import Entry, Event, Job, Mark, Move, Photo, Seal, Shot, Sighting, Signature
 from rectaxis.record.seal import Statement
-from rectaxis.record.snapshot import Snapshot, SnapshotError
+from rectaxis.record.slot import parse
+from rectaxis.record.snapshot import Snapshot
 from rectaxis.years.models import Happening
 
 PARTS = (Entry, Event, Move, Shot, Sighting, Photo, Mark, Signature, Seal)
@@ -111,7 +113,7 @@ def _made(row: Json, ours: Ours) -> Any:
         if "vehicle" in fields:
             fields["vehicle"] = ours.vehicles[fields["vehicle"]].pk
         (found,) = Deserializer([{**row, "fields": fields}])
-    except (KeyError, TypeError, ValueError, DeserializationError) as error:
+    except (KeyError, TypeError, ValueError, DeserializationError, FieldDoesNotExist) as error:
         raise RecordsError(f"{row.get('model')} {row.get('pk')} cannot be read: {error}") from None
     return found.object
 
@@ -123,6 +125,8 @@ def _check(made: Any) -> None:
             Snapshot.of(made)
         if isinstance(made, Seal) and made.statement is not None:
             Statement.from_json(made.statement)
+        if isinstance(made, Entry):
+            parse(made.slot)
         made.clean_fields(exclude=[f.name for f in made._meta.fields if getattr(made, f.attname) in f.empty_values])
-    except (SnapshotError, ValidationError, ValueError, TypeError) as error:
+    except (RecordError, ValidationError, ValueError, TypeError) as error:
         raise RecordsError(f"{made._meta.label_lower} {made.pk} cannot be read: {error}") from None

@@ -9,12 +9,12 @@ from django.db.models.functions import Replace, Upper
 from django.urls import reverse
 from simple_history.models import HistoricalRecords
 
-from alignment.adjust.hardware import check_on, hardware_of
+from alignment.adjust.hardware import check_on
 from alignment.adjust.hardware.packings import SpringPackings
 from alignment.errors import JobFileError
-from alignment.jobfile import FORMAT, VERSION, parse
 from alignment.judge.results import nameable
 from rectaxis.common.models import Record
+from rectaxis.fleets.layout import Layout
 
 
 class Fleet(Record):
@@ -39,10 +39,9 @@ def check_layout(layout: object) -> None:
     if not isinstance(layout, dict) or "vehicle" not in layout:
         raise ValidationError("Expected a layout with the key vehicle.")
     try:
-        datum = {"datum": layout["datum"]} if "datum" in layout else {}
-        core = parse({"format": FORMAT, "version": VERSION, "vehicle": layout["vehicle"], **datum})
-        check_on(core.vehicle, nameable(core.vehicle), hardware_of(layout.get("adjusters", [])))
-        for packings in layout.get("packings", []):
+        made = Layout.from_json(layout)
+        check_on(made.core.vehicle, nameable(made.core.vehicle), made.hardware)
+        for packings in made.packings:
             SpringPackings.from_dict(packings)
     except (JobFileError, TypeError, ValueError) as error:
         raise ValidationError(str(error)) from None

@@ -127,6 +127,27 @@ class Whole(TestCase):
         next(row for row in rows if row["model"] == "jobs.entry")["fields"]["job"] = job
         return json.dumps(rows).encode()
 
+    @staticmethod
+    def with_a_kit_in_which(change):
+        """What makes the same record, but for a change to the first of its kit's scales that is read on one side."""
+
+        def changed(data):
+            rows = json.loads(data)
+            stations = rows[0]["fields"]["rig"]["stations"]
+            change(next(station for station in stations if "side" in station["reading"]))
+            return json.dumps(rows).encode()
+
+        return changed
+
+    @staticmethod
+    def with_a_tread_less(data):
+        """The same record, whose reports lack a number in the table of tyres."""
+        rows = json.loads(data)
+        for statement in (row["fields"].get("statement") for row in rows if row["model"] == "jobs.seal"):
+            if statement and statement.get("tyres"):
+                statement["tyres"][0][1].pop()
+        return json.dumps(rows).encode()
+
     def test_nothing_is_added_to_a_visit_that_is_here_already(self):
         content = self.written()
         entry = Entry.objects.filter(job__vehicle__unit="Van 9", job__status="done").first()
@@ -159,6 +180,15 @@ class Whole(TestCase):
             (changed("records/", lambda data: data.replace(b'"stations"', b'"scales"')), "cannot be read"),
             (changed("records/", lambda data: self.with_a_part_of(data, "0190ffff-0000-7000-8000-000000000001")), "belongs to another visit"),
             (changed("records/", lambda data: data.replace(b'"pk": "', b'"pk": "no key ')), "Nothing was taken"),
+            (changed("records/", lambda data: data.replace(b'"fields": {', b'"fields": {"whose": 1, ', 1)), "cannot be read"),
+            (changed("records/", lambda data: data.replace(b'"kind": "outboard_pair"', b'"kind": "inboard_pair"')), "cannot be shown"),
+            (changed("records/", lambda data: data.replace(b'"track_mm": 1', b'"track_mm": -1')), "cannot be shown"),
+            (changed("records/", self.with_a_kit_in_which(lambda station: station["reading"].pop("side"))), "side: is missing"),
+            (changed("records/", self.with_a_kit_in_which(lambda station: station.update(most=station["least"]))), "a scale that ends above"),
+            (changed("records/", self.with_a_tread_less), "expected 6 values in each row"),
+            (changed("records/", lambda data: data.replace(b'"slot": "before/', b'"slot": "before//', 1)), "has no such field"),
+            (changed("fleet.json", lambda data: data.replace(b'"name": "', b'"name": 7, "was": "')), "in words"),
+            (changed("vehicles.json", lambda data: data.replace(b'"steering_ratio": ', b'"steering_ratio": "usual", "was": ')), "Nothing was taken"),
             (changed("people.json", lambda data: re.sub(rb'"(\d+)"', rb'"no \1"', data)), "no file of a fleet"),
             (changed("manifest.json", lambda data: data.replace(b'"version": 1', b'"version": 9')), "bring both programs up to date"),
         ):  # fmt: skip
