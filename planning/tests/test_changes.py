@@ -8,11 +8,11 @@ from msgspec.structs import replace
 
 from planning.checker import check
 from planning.examples import random_days
-from planning.model import Before, Hours, Place, Span
+from planning.model import Before, Hours, Place, Span, Standing
 from planning.moved import laid_out, moved, why_not
 from planning.plan import plan_of
 from planning.replan import changes, replanned, to_tell
-from planning.tests.made import ANN, TUESDAY, YARD, at, days, done, planned, visit
+from planning.tests.made import ANN, HEADS, TUESDAY, YARD, at, days, done, planned, visit
 
 
 class Replanned(unittest.TestCase):
@@ -45,6 +45,16 @@ class Replanned(unittest.TestCase):
         )
         plan = planned(days(*visits, crew=(away,)))
         self.assertEqual(done(plan).keys(), {"A", "B", "C"})
+
+    def test_what_a_kits_battery_has_worked_today_is_gone(self):
+        def done_after(minutes):
+            standing = Standing(TUESDAY, "yard", at("10:00"), used={"heads": minutes})
+            these = days(
+                visit("A"), visit("B"), crew=(replace(ANN, standing=(standing,)),), kits=(replace(HEADS, battery=180),)
+            )
+            return len(done(planned(these)))
+
+        self.assertEqual([done_after(minutes) for minutes in (0, 60, 61, 120, 121)], [2, 2, 1, 1, 0])
 
     def test_what_becomes_of_a_visit_is_said(self):
         these = days(visit("A", before=Before("ann", at("10:00"), told=True), ready=(Span(at("14:00"), at("16:00")),)))

@@ -17,7 +17,7 @@ from rectaxis.demo.rounds import make_rounds
 from rectaxis.door.actions.ask_for_visit import ask_for_visit
 from rectaxis.fleets.models import Fleet
 from rectaxis.people.models import User
-from rectaxis.record.models import Event, Job
+from rectaxis.record.models import CLOSED, Event, Job
 from rectaxis.rounds import tasks
 from rectaxis.rounds.actions.ask_for_plan import PlanError, ask_for_plan, drop_plan
 from rectaxis.rounds.actions.say_place import PlaceError, read_roads, say_sailing
@@ -316,6 +316,33 @@ class Told(InTheDemo):
                 Event.objects.filter(pk=event.pk).update(at=at)
         asked = kind_of(Asked(jobs[0].vehicle, jobs[0].kit.code, "all", jobs[0].technician_id))
         self.assertGreater(taught().of(asked).minutes, 1.2 * before.of(asked).minutes)
+
+    def test_visits_of_old_count_as_whole_and_quick_ones_apart(self):
+        past = Job.objects.filter(status__in=CLOSED)
+        job = past.exclude(kit=None).latest("planned_at")
+
+        def learned(of, **rig):
+            # What was taught is kept until one more is done.
+            newest = Event.objects.filter(what__in=CLOSED).latest("pk")
+            Event.objects.filter(pk=newest.pk).update(at=newest.at + dt.timedelta(seconds=1))
+            for one in past:
+                Job.objects.filter(pk=one.pk).update(rig={**{k: v for k, v in one.rig.items() if k != "scope"}, **rig})
+            return taught().of(kind_of(Asked(job.vehicle, job.kit.code, of, job.technician_id))).learned_from
+
+        self.assertEqual((learned("all", scope="toe"), learned("toe", scope="toe") > 0), (0, True))
+        self.assertEqual((learned("toe"), learned("all") > 0), (0, True))
+
+    def test_a_departure_that_is_cancelled_is_said_on_the_ferrys_page_and_a_wrong_day_beside_its_field(self):
+        ferry = Ferry.objects.first()
+        self.client.force_login(self.jonah)
+        sailing, page = (reverse(f"rounds:{name}", args=[ferry.pk]) for name in ("sailing", "ferry"))
+        wrong = self.client.post(sailing, {"day": "2026-02-30", "departs": "7 o'clock", "booked": "0"})
+        self.assertContains(wrong, "Enter a valid date", status_code=422)
+        self.assertContains(wrong, "7 o&#x27;clock", status_code=422)
+        when = {"day": f"{self.first}", "departs": f"{ferry.departs[0]:%H:%M}", "booked": "0", "cancelled": "on"}
+        answer = self.client.post(sailing, when, follow=True)
+        self.assertRedirects(answer, page)
+        self.assertContains(answer, "is cancelled. Plan again what used it.")
 
     def test_parts_that_the_van_does_not_have_are_named(self):
         Call.objects.filter(vehicle__unit="Van 14", job=None).update(needs={"spring plate": 9})
