@@ -5,11 +5,12 @@ import datetime as dt
 from django.urls import reverse
 from django.utils import timezone
 
+from rectaxis.kits.models import Kit
 from rectaxis.record.models import Job
 from rectaxis.rounds.actions.move_visit import back_to_tray, move_visit, release
 from rectaxis.rounds.actions.use_plan import use_plan
 from rectaxis.rounds.actions.want_visit import CallError, add_call
-from rectaxis.rounds.gather import wall
+from rectaxis.rounds.gather import gathered, wall
 from rectaxis.rounds.models import Call, Place
 from rectaxis.rounds.tests.test_days import InTheDemo, planned_jobs, said
 
@@ -40,6 +41,18 @@ class ByHand(OnBrinsDay):
         self.assertEqual(answer.status_code, 302)
         self.jobs[-1].refresh_from_db()
         self.assertIn(f"begins at {wall(self.jobs[-1].planned_at):%-H:%M} instead of {at:%-H:%M}", shown)
+
+    def test_a_want_without_a_kit_gets_the_first_of_the_van_that_can_judge_it(self):
+        call = Call.objects.get(vehicle__unit="Loan car 5", job=None)
+        Call.objects.filter(pk=call.pk).update(kit=None)
+        self.brin.kits.set(Kit.objects.filter(retired=False))
+        days = gathered([self.day], timezone.now()).days
+        able = next(visit.kits for visit in days.visits if visit.key == call.key)
+        kits = list(self.brin.kits.all())
+        self.assertNotIn(str(kits[0].pk), able, "the first in the van cannot")
+        begins = dt.datetime.combine(self.day + dt.timedelta(days=1), dt.time(9))
+        job, _ = move_visit(self.jonah, Call.objects.get(pk=call.pk), self.brin, begins)
+        self.assertEqual(job.kit, next(kit for kit in kits if str(kit.pk) in able))
 
     def test_what_a_person_set_binds_the_next_plan_until_it_is_released(self):
         job = self.jobs[-1]
