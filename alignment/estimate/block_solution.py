@@ -21,9 +21,10 @@ _SETTLED = 1e-11
 naming."""
 _SMALL = 1e-3
 """A step this small leaves the Jacobian, and so the covariance, as they are to three digits and more."""
-_LAST_STEPS = 6
+_MOST_KEPT = 6
+"""So many steps in a row go by kept slopes, the first ones and the last ones."""
 _QUICK = 0.1
-"""Steps by kept slopes go on while each is at most this share of the one before: then they cost less than slopes taken anew."""
+"""The first steps go by kept slopes while each is at most this share of the one before: then they cost less than slopes taken anew."""
 _SURELY = 100.0
 """How far rows bend is known from one step: in another direction it may be so many times as much."""
 _MOST_BEGUN = 8
@@ -68,7 +69,7 @@ class Adjusted:
         self._begin()
         if block.directions.shape[1]:
             self._descend()
-        self._factors = block.spread(self._inverse)
+        self._factors = block.from_directions(self._inverse)
         self._test()
 
     def _test(self) -> None:
@@ -100,7 +101,7 @@ class Adjusted:
         if block.given and block.directions.shape[1]:
             # What is given differs from what the start was worked out for: a first step, straight, is where the search begins.
             self.residuals -= self._jacobian[:, self._count :] @ (self._all[self._count :] - block.given_at_start)
-            self._all[: self._count] += self._move(self.residuals)[0]
+            self._all = self._moved(self._move(self.residuals)[0])
             self.residuals = self._left(self._all)
 
     def _left(self, at: Array) -> Array:
@@ -111,7 +112,7 @@ class Adjusted:
         """Take the predictions (m,) and the Jacobian (m, n + g) at the values now held, and the latter's factors."""
         self.residuals = self.weights.whiten(self.values - predicted)
         self._jacobian = self.weights.whiten(jacobian)
-        self.reach, self._inverse = _orthogonal(self.block.along(self._jacobian[:, : self._count]))
+        self.reach, self._inverse = _orthogonal(self.block.to_directions(self._jacobian[:, : self._count]))
 
     @property
     def y(self) -> Array:
@@ -133,7 +134,7 @@ class Adjusted:
             if not size or _SURELY * bend * size**2 < _SETTLED or size**2 < _SETTLED * before:
                 self._close(move)
                 return
-            if size < _SMALL and kept < _LAST_STEPS and self._try(move):
+            if size < _SMALL and kept < _MOST_KEPT and self._try(move):
                 kept += 1
             elif self._go(move):
                 kept = 0
@@ -148,26 +149,31 @@ class Adjusted:
         Returned is how far the rows bend: the size of what a step misses, by the square of its size.
         """
         before, bend = math.inf, math.inf
-        for step in range(_LAST_STEPS):
+        for step in range(_MOST_KEPT):
             move, size = self._next()
             if not (size or step or self.block.given):
-                break
+                return bend
             if step == 1:
                 bend = size * (1.0 + before) / before**2
             # Steps shrink by a steady share or faster: the next should be as small as this.
             near = size * (min(1.0, size / before) if step else 1.0) < _SMALL
             if near and size and self._go(move):
-                break
-            if near or size > _QUICK * before or step == _LAST_STEPS - 1 or not self._try(move):
-                self._take(*self.block.sheet.at(self._all))
+                return bend
+            if near or size > _QUICK * before or not self._try(move):
                 break
             before = size
+        self._take(*self.block.sheet.at(self._all))
         return bend
+
+    def _moved(self, move: Array) -> Array:
+        """All values, after a move (n,) of the free unknowns."""
+        found = self._all.copy()
+        found[: self._count] += move
+        return found
 
     def _try(self, move: Array) -> bool:
         """Take a move by the slopes that are kept; False, and nothing done, where the misfit grows."""
-        trial = self._all.copy()
-        trial[: self._count] += move
+        trial = self._moved(move)
         residuals = self._left(trial)
         if residuals @ residuals > self.residuals @ self.residuals:
             return False
@@ -184,7 +190,7 @@ class Adjusted:
     def _move(self, residuals: Array) -> tuple[Array, float]:
         """The step (n,) of least squares, or as much of it as turns no angle too far; and what it may take off the misfit."""
         along = self.reach.T @ residuals
-        move = self.block.spread(self._inverse @ along)
+        move = self.block.from_directions(self._inverse @ along)
         if not self.block.sheet.straight:  # straight rows have no pole to be jumped past
             turn = np.abs(move[self.block.angles]).max(initial=0.0)
             move *= _LONGEST_TURN / turn if turn > _LONGEST_TURN else 1.0
@@ -198,10 +204,9 @@ class Adjusted:
 
     def _go(self, move: Array) -> bool:
         """Take the move, halved until the misfit does not grow; False where no part of it serves."""
-        held, misfit = self._all, self.residuals @ self.residuals
+        misfit = self.residuals @ self.residuals
         for _ in range(_HALVINGS):
-            trial = held.copy()
-            trial[: self._count] += move
+            trial = self._moved(move)
             predicted, jacobian = self.block.sheet.at(trial)
             residuals = self.weights.whiten(self.values - predicted)
             if residuals @ residuals <= misfit:
@@ -213,8 +218,7 @@ class Adjusted:
 
     def _close(self, move: Array) -> None:
         """Take a move after which nothing is left that could be named: the rows follow it straight."""
-        self._all = self._all.copy()
-        self._all[: self._count] += move
+        self._all = self._moved(move)
         self.residuals = self.residuals - self._jacobian[:, : self._count] @ move
 
     def own_u(self, local: int) -> float:

@@ -113,7 +113,7 @@ class Block:
         unknown = frozenset(s for f in formulas for s in f.secondary() if not (self.determines(s) or earlier(s)))
         self.sheet = Sheet([formula.without(unknown) for formula in formulas], self.free + self.given)
         self.whole = self.directions.shape[0] == self.directions.shape[1]
-        self._spread = self.scale[:, None] * self.directions
+        self._scaled = self.scale[:, None] * self.directions
         usual = {a.unknown: a.value for m in members for a in m.equations.assumes(layout)} if self.whole else {}
         self.start = np.array([usual.get(index, self._resting[index]) for index in self.free])
         held = {assumed.unknown: assumed.value for assumed in self.assumed}
@@ -132,15 +132,15 @@ class Block:
             scaled[0, place[index]] += factor * self.scale[place[index]]
         return bool(within(scaled, self.directions)[0])
 
-    def along(self, slopes: Array) -> Array:
+    def to_directions(self, slopes: Array) -> Array:
         """Slopes (m, n) against the free unknowns, as slopes (m, rank) along the directions."""
         # The directions of a block that is determined whole are the unknowns themselves.
-        return slopes * self.scale if self.whole else slopes @ self._spread
+        return slopes * self.scale if self.whole else slopes @ self._scaled
 
-    def spread(self, along: Array) -> Array:
+    def from_directions(self, along: Array) -> Array:
         """Moves (rank,) or (rank, k) along the directions, as moves (n,) or (n, k) of the free unknowns."""
         if not self.whole:
-            return np.asarray(self._spread @ along)
+            return np.asarray(self._scaled @ along)
         return along * (self.scale if along.ndim == 1 else self.scale[:, None])
 
     def _size_up(self, layout: Layout) -> None:
@@ -251,6 +251,7 @@ class Structure:
 def _together(readings: Sequence[Reading]) -> list[Together]:
     """The rows of the phase that a rig's covariance names; where one was left out, the others stay as they are known."""
     found = []
+    # Every reading is asked, and isinstance is slow where a class is abstract.
     for rig in (reading for reading in readings if type(reading) is RigCovariance):
         place: dict[tuple[int, str], int] = {}
         first = 0

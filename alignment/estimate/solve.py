@@ -328,6 +328,7 @@ def solve(vehicle: Vehicle, datum: Datum, readings: Sequence[Reading]) -> Soluti
 
     Readings may be none or few: what they do not determine stays undetermined, and is never an error.
     """
+    # Every reading is asked, and isinstance is slow where a class is abstract.
     ground = next((r.tilt() for r in readings if type(r) is GroundTilt), LEVEL)
     solution = Solution(structure_of(vehicle, datum, ground, readings), readings)
     weak = solution.told_too_weakly()

@@ -227,7 +227,7 @@ class _Others:
     def __init__(self, formulas: Sequence[Formula], place: dict[int, int], columns: int) -> None:
         sums: dict[Argument, int] = {}
         terms: dict[tuple[Term, tuple[int, ...]], list[int]] = {}
-        alone: list[Callable[[tuple[float, ...]], float]] = []
+        alone: list[Alone] = []
         for row, formula in enumerate(formulas):
             for own in formula.others:
                 taken = tuple(sums.setdefault(one.sum, len(sums)) for one in own.inputs)

@@ -96,8 +96,8 @@ class AtRest:
         self._tangents, self._angles = (tan_k, tan_i), (sin_t, cos_t, sin_c, cos_c)
         self._moves: _Moves | None = None
 
-    def heights(self, outward: float, sign: float, up: Vector) -> tuple[float, float]:
-        """How far up both directions of ``turned`` point, without slopes."""
+    def turned_alone(self, outward: float, sign: float, up: Vector) -> tuple[float, float]:
+        """How far up both directions point, as ``turned`` says it with slopes."""
         spin, front = self._turned(outward).parts(up, sign)[3:]
         return spin, front
 
@@ -164,7 +164,7 @@ def angle_of(height: float) -> float:
 
 
 def angle_above(rise: Rise) -> Rise:
-    """The same with its slopes, given those of the height."""
+    """The angle above the horizontal with its slopes, given a height and its slopes."""
     level = max(math.sqrt(max(1.0 - rise[0] * rise[0], 0.0)), _STEEPEST)
     return angle_of(rise[0]), tuple([by / level for by in rise[1]])
 
@@ -194,8 +194,8 @@ class Askew:
             (-cos_c * cos_e, -sin_e, -sin_c * cos_e),
         )
 
-    def heights(self, spin: float, front: float) -> tuple[float, float]:
-        """How far up the gauge's axis and its forward direction point, without slopes: as ``carried``."""
+    def carried_alone(self, spin: float, front: float) -> tuple[float, float]:
+        """How far up the gauge's axis and its forward direction point, as ``carried`` says it with slopes."""
         above = math.sqrt(max(1.0 - spin**2 - front**2, _STEEPEST**2))
         (a, b, c), (d, e, f) = self._axis[0], self._ahead[0]
         return a * spin + b * front + c * above, d * spin + e * front + f * above

@@ -121,7 +121,7 @@ class _SwungWheel:
         self._gauges = gauges
         self._level = up_on(ground.roll, ground.pitch)
         self._last: tuple[tuple[float, ...], list[Rise]] | None = None
-        self._last_heights: tuple[tuple[float, ...], list[float]] | None = None
+        self._last_alone: tuple[tuple[float, ...], list[float]] | None = None
 
     def rises(self, x: tuple[float, ...]) -> list[Rise]:
         """How much higher the gauge's axis, and its forward direction where that is read, stand turned out than turned in.
@@ -134,17 +134,17 @@ class _SwungWheel:
             self._last = last = x, [_less(*ends) for ends in zip(*self._ends(x), strict=True)]
         return last[1]
 
-    def heights(self, x: tuple[float, ...]) -> list[float]:
-        """The same without slopes."""
-        last = self._last_heights
+    def rises_alone(self, x: tuple[float, ...]) -> list[float]:
+        """What ``rises`` says, without slopes."""
+        last = self._last_alone
         if last is None or last[0] != x:
             wheel, tilts = AtRest(*x[:4]), x[6:] if self._raw else x[4:]
             up = up_on(*tilts) if tilts else self._level
-            ends = [wheel.heights(turn, self._sign, up) for turn in self._turns]
+            ends = [wheel.turned_alone(turn, self._sign, up) for turn in self._turns]
             if self._raw:
                 gauge = Askew(*x[2:6])
-                ends = [gauge.heights(*end) for end in ends]
-            self._last_heights = last = x, [angle_of(out) - angle_of(into) for out, into in zip(*ends, strict=True)]
+                ends = [gauge.carried_alone(*end) for end in ends]
+            self._last_alone = last = x, [angle_of(out) - angle_of(into) for out, into in zip(*ends, strict=True)]
         return last[1]
 
     def _ends(self, x: tuple[float, ...]) -> Iterator[list[Rise]]:
@@ -176,7 +176,7 @@ def _shown_by(gauge: str, wheel: _SwungWheel) -> tuple[Term, Alone]:
         rise, by = wheel.rises(x)[which]
         return factor * rise, [factor * slope for slope in by]
 
-    return term, lambda x: factor * wheel.heights(x)[which]
+    return term, lambda x: factor * wheel.rises_alone(x)[which]
 
 
 class Turn(Reading):

@@ -76,17 +76,17 @@ def by_scipy(vehicle, datum, readings):
 
 
 class AgainstSciPy(unittest.TestCase):
-    def assert_as_by_scipy(self, *phase):
+    def assert_as_by_scipy(self, *phase, u_within=1e-5):
         """Estimates, uncertainties and misfit of a phase, its vehicle, datum and readings, are those of SciPy."""
         solution, names, answer = by_scipy(*phase)
         covariance = np.linalg.inv(answer.jac.T @ answer.jac)
         for index, name in enumerate(names):
             unit = 1.0 if name.endswith("_mm") else DEG
             estimate = solution.unknown(name)
-            # SciPy stops by its own tolerances and differentiates numerically, and the last slopes are those of a step before.
+            # SciPy stops by its own tolerances and differentiates numerically: a ten-thousandth of u is its share.
             self.assertAlmostEqual(estimate.value, unit * answer.x[index], delta=1e-4 * estimate.u, msg=name)
             self.assertAlmostEqual(
-                estimate.u, unit * math.sqrt(covariance[index, index]), delta=1e-4 * estimate.u, msg=name
+                estimate.u, unit * math.sqrt(covariance[index, index]), delta=u_within * estimate.u, msg=name
             )
         self.assertAlmostEqual(solution.chi_square, 2 * answer.cost, places=6)
 
@@ -97,7 +97,8 @@ class AgainstSciPy(unittest.TestCase):
         truck, rng = pattern("truck_10x2"), random.Random(5)
         truth = random_truth(truck.vehicle, truck.datum, rng)
         readings = read_by(("flag_lasers", "target_cameras"), truck, truth, rng)
-        self.assert_as_by_scipy(truck.vehicle, truck.datum, readings)
+        # The slopes that the covariance is made of are those a small step before the end.
+        self.assert_as_by_scipy(truck.vehicle, truck.datum, readings, u_within=1e-4)
 
     def test_the_chi_square_tail_is_scipys(self):
         for freedom in (1, 2, 7, 40, 300):

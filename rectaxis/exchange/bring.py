@@ -11,7 +11,7 @@ import zlib
 from typing import IO, Any
 
 from django.core.exceptions import ValidationError
-from django.db import DatabaseError, transaction
+from django.db import DataError, IntegrityError, transaction
 from PIL import Image
 
 from rectaxis.exchange.records import Ours, RecordsError, keep_notes, keep_visit
@@ -43,7 +43,7 @@ def bring_whole(file: IO[bytes], person: User) -> str:
                 return _Bringing(folder, manifest, person).everything()
     except BringError:
         raise
-    except (RecordsError, DatabaseError) as error:
+    except (RecordsError, DataError, IntegrityError) as error:
         raise BringError(f"Nothing was taken: {error}.") from None
     except _NO_FLEET as error:
         raise BringError(f"This is no file of a fleet's whole data that this program wrote: {error}.") from None

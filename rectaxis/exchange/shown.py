@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from django.utils import timezone
+
 from alignment.jobfile import parse
 from alignment.procedure.station import LookedAt
 from rectaxis.exchange.records import RecordsError
@@ -22,8 +24,11 @@ def check_can_be_shown(job: Job) -> None:
         for _ in _all_that_is_shown(job):
             pass
     except Exception as error:
-        # Whatever it is: it would come of the visit's pages, every time.
-        raise RecordsError(f"the visit to {job.vehicle.unit} ({job.pk}) cannot be shown: {error!r}") from error
+        # Whatever it is: it would come of the visit's pages, every time. Errors of ours are sentences; others are named.
+        why = str(error) if isinstance(error, ValueError) else repr(error)
+        raise RecordsError(
+            f"the visit to {job.vehicle.unit} of {timezone.localdate(job.planned_at)} cannot be shown: {why}"
+        ) from error
 
 
 def _all_that_is_shown(job: Job) -> Iterator[object]:

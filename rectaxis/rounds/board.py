@@ -7,7 +7,6 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from django.db.models import QuerySet
 from django.utils import timezone
 
 from planning.durations import Durations
@@ -114,9 +113,11 @@ class Board:
 
 
 def board_of(crew: Sequence[Crew], days: Sequence[dt.date], now: dt.datetime) -> Board:
-    """Rows for everybody and every day."""
+    """Rows for everybody and every day; of several days, only for those that are worked or on which a visit is planned."""
     known = taught()
     jobs = _jobs(days)
+    if len(days) > 1:
+        days = _to_show(days, crew, jobs)
     begins, ends = _span(crew, jobs)
     scale = (WIDTH - LEFT - 10) / (ends - begins)
     by: dict[tuple[int, dt.date], list[Job]] = defaultdict(list)
@@ -148,20 +149,19 @@ class _Place:
         return self.x(start), max(2.0, self.x(end) - self.x(start))
 
 
-def days_to_show(days: Sequence[dt.date], crew: Sequence[Crew]) -> list[dt.date]:
+def _to_show(days: Sequence[dt.date], crew: Sequence[Crew], jobs: Sequence[Job]) -> list[dt.date]:
     """The days from Monday to Friday, those on which somebody works, and those on which a visit is planned all the same."""
     worked = {0, 1, 2, 3, 4}.union(*(one.days for one in crew))
-    booked = {wall(at).date() for at in _planned(days).values_list("planned_at", flat=True)[:MOST]}
+    booked = {wall(job.planned_at).date() for job in jobs}
     return [day for day in days if day.weekday() in worked or day in booked]
 
 
-def _planned(days: Sequence[dt.date]) -> QuerySet[Job]:
-    begins, ends = start_of(days[0]), start_of(days[-1] + dt.timedelta(days=1))
-    return Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends).order_by("planned_at")
-
-
 def _jobs(days: Sequence[dt.date]) -> list[Job]:
-    return list(_planned(days).select_related("vehicle__fleet", "kit", "technician", "call")[:MOST])
+    begins, ends = start_of(days[0]), start_of(days[-1] + dt.timedelta(days=1))
+    found = Job.objects.filter(planned_at__gte=begins, planned_at__lt=ends).select_related(
+        "vehicle__fleet", "kit", "technician", "call"
+    )
+    return list(found.order_by("planned_at")[:MOST])
 
 
 def _span(crew: Sequence[Crew], jobs: Sequence[Job]) -> tuple[int, int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
@@ -26,7 +27,7 @@ from rectaxis.rounds.actions.say_crew import digest
 from rectaxis.rounds.actions.tell import tell
 from rectaxis.rounds.actions.undo_move import Undo, standing, undo_move, undo_of
 from rectaxis.rounds.actions.use_plan import use_plan
-from rectaxis.rounds.board import STATES, board_of, days_to_show, monday_of, today
+from rectaxis.rounds.board import STATES, board_of, monday_of, today
 from rectaxis.rounds.calendar import calendar_of, visits_of
 from rectaxis.rounds.forms import MoveForm
 from rectaxis.rounds.gather import call_of, crews, days_between, gathered, in_the_tray, wall
@@ -55,8 +56,7 @@ def week(request: Request) -> HttpResponse:
     return render(
         request,
         "rounds/week.html",
-        _board(crew, days_to_show(days, crew))
-        | {"monday": monday, "last": days[-1], "one_day": False, "undo": _last_move(request)},
+        _board(crew, days) | {"monday": monday, "last": days[-1], "one_day": False, "undo": _last_move(request)},
     )
 
 
@@ -76,7 +76,7 @@ def day(request: Request) -> HttpResponse:
     )
 
 
-def _board(crew: list[Crew], days: list[dt.date]) -> dict[str, Any]:
+def _board(crew: list[Crew], days: Sequence[dt.date]) -> dict[str, Any]:
     calls = list(in_the_tray()[:TRAY])
     runs = Run.objects.select_related("by").exclude(status=Run.Status.DROPPED)[:5]
     return {
